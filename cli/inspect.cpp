@@ -1,0 +1,74 @@
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+#include "cli/verb.h"
+#include "session/session.h"
+
+namespace dreskel::cli {
+namespace {
+
+class Inspect : public Verb {
+  public:
+    void declare(CLI::App& app) override {
+        app.add_option("SOURCE", source_, "A block device or an image file")->required();
+        app.add_flag("--json", json_, "As JSON");
+    }
+    int run(const Common&) override {
+        const auto seen = inspectSource(source_);
+        if (!seen) return report(seen.error());
+        json_ ? printJson(seen.value()) : printText(seen.value());
+        return kDone;
+    }
+
+  private:
+    static void printJson(const Inspection& seen) {
+        nlohmann::ordered_json out;
+        out["schema"] = 1;
+        out["source"] = {
+            {"path", seen.facts.path}, {"size", seen.facts.size}, {"sector_size", seen.facts.sectorSize}};
+        out["table"] = {{"kind", seen.survey.table.kind}, {"partitions", nlohmann::ordered_json::array()}};
+        for (const auto& partition : seen.survey.table.partitions) {
+            out["table"]["partitions"].push_back({{"type", partition.type},
+                                                  {"offset", partition.range.offset},
+                                                  {"length", partition.range.length}});
+        }
+        out["filesystems"] = nlohmann::ordered_json::array();
+        for (const auto& volume : seen.survey.volumes) {
+            out["filesystems"].push_back({{"kind", volume.facts.kind},
+                                          {"state", toWord(volume.state)},
+                                          {"offset", volume.offset},
+                                          {"size", volume.facts.size},
+                                          {"cluster_size", volume.facts.clusterSize},
+                                          {"label", volume.facts.label},
+                                          {"why", volume.why}});
+        }
+        std::cout << out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << std::endl;
+    }
+    static void printText(const Inspection& seen) {
+        std::cout << seen.facts.path << ": " << humanSize(seen.facts.size) << ", sectors of "
+                  << seen.facts.sectorSize << " bytes\nPartition table: " << seen.survey.table.kind << "\n";
+        for (const auto& partition : seen.survey.table.partitions) {
+            std::cout << "  partition of type " << partition.type << " at byte " << partition.range.offset
+                      << ", " << humanSize(partition.range.length) << "\n";
+        }
+        if (seen.survey.volumes.empty()) std::cout << "No filesystem that is known here\n";
+        for (const auto& volume : seen.survey.volumes) {
+            std::cout << "  " << volume.facts.kind << " at byte " << volume.offset << ", "
+                      << humanSize(volume.facts.size) << ", clusters of " << volume.facts.clusterSize
+                      << " bytes, " << toWord(volume.state) << (volume.why.empty() ? "" : ": " + volume.why)
+                      << "\n";
+        }
+        std::cout << std::flush;
+    }
+
+    std::string source_;
+    bool json_ = false;
+};
+
+}  // namespace
+
+std::unique_ptr<Verb> makeInspect() {
+    return std::make_unique<Inspect>();
+}
+
+}  // namespace dreskel::cli

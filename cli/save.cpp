@@ -1,0 +1,128 @@
+#include <algorithm>
+#include <chrono>
+#include <future>
+#include <iostream>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "cli/verb.h"
+#include "session/session.h"
+
+namespace dreskel::cli {
+namespace {
+
+// "4,7-19" as numbers.
+Result<std::set<std::int64_t>> idsFrom(const std::vector<std::string>& words) {
+    std::set<std::int64_t> ids;
+    for (const auto& word : words) {
+        const auto dash = word.find('-');
+        const auto first = word.substr(0, dash);
+        const auto last = dash == std::string::npos ? first : word.substr(dash + 1);
+        const auto isNumber = [](const std::string& text) {
+            return !text.empty() && text.size() <= 9 &&
+                   text.find_first_not_of("0123456789") == std::string::npos;
+        };
+        if (!isNumber(first) || !isNumber(last)) {
+            return Error{Fault::Usage, "Not a list of ids: " + word, "", "Write it as 4,7-19"};
+        }
+        for (auto id = std::stoll(first); id <= std::stoll(last) && ids.size() < 1000000; ++id)
+            ids.insert(id);
+    }
+    return ids;
+}
+
+class Save : public Verb {
+  public:
+    void declare(CLI::App& app) override {
+        app.add_option("--job", job_, "The job's folder")->required();
+        app.add_option("--to", destination_, "A folder on another drive")->required();
+        app.add_option("--only", only_, "whole, partial or broken; may be repeated");
+        app.add_option("--kinds", kinds_, "photo, video, audio")->delimiter(',');
+        app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
+        app.add_option("--ids", ids_, "4,7-19")->delimiter(',');
+        app.add_option("--layout", layout_, "kind, date, camera, folders or flat");
+    }
+
+    int run(const Common& common) override {
+        const auto formats = formatsFrom(kinds_, formats_);
+        if (!formats) return report(formats.error());
+        const auto ids = idsFrom(ids_);
+        if (!ids) return report(ids.error());
+        const auto layout = layoutFromWord(layout_);
+        if (!layout)
+            return report({Fault::Usage, "Not a layout: " + layout_, "",
+                           "Layouts are kind, date, camera, folders, flat"});
+        std::set<Condition> conditions;
+        for (const auto& word : only_) {
+            const auto condition = conditionFromWord(word);
+            if (!condition)
+                return report(
+                    {Fault::Usage, "Not a condition: " + word, "", "Conditions are whole, partial, broken"});
+            conditions.insert(*condition);
+        }
+        const auto job = Job::open(job_, Job::Access::Read);
+        if (!job) return report(job.error());
+        const auto facts = job.value()->source();
+        if (!facts) return report({Fault::Failed, "The job has no source yet", job_, "Scan first"});
+        auto source = openSource(facts->path);
+        if (!source) return report(source.error());
+
+        DeliveryRequest request;
+        request.destination = destination_;
+        request.layout = *layout;
+        for (auto& finding : job.value()->findings()) {
+            const bool asked = ids.value().empty() ? finding.listed() : ids.value().count(finding.id) > 0;
+            const bool format =
+                formats.value().empty() ||
+                std::count(formats.value().begin(), formats.value().end(), finding.format) > 0;
+            const bool condition = conditions.empty() || conditions.count(finding.condition) > 0;
+            // The same bytes twice are no help to anyone, unless asked for by number.
+            const bool repeated = ids.value().empty() && finding.sameAs.has_value();
+            if (asked && format && condition && !repeated) request.files.push_back(std::move(finding));
+        }
+        return save(*job.value(), source.value(), request, common);
+    }
+
+  private:
+    static int save(const Job& job, const std::shared_ptr<Source>& source, const DeliveryRequest& request,
+                    const Common& common) {
+        Control control;
+        std::atomic<std::size_t> lastShown = ~std::size_t{0};
+        const auto progress = [&](const DeliveryProgress& at) {
+            if (interruptAsked()) control.stop();
+            if (lastShown.exchange(at.filesDone) == at.filesDone || common.quiet) return;
+            if (common.progress == "json") {
+                const nlohmann::ordered_json line{{"state", "saving"},
+                                                  {"files_done", at.filesDone},
+                                                  {"files", at.files},
+                                                  {"bytes_done", at.bytesDone},
+                                                  {"bytes", at.bytes}};
+                std::cerr << line.dump() << std::endl;
+            }
+        };
+        const auto outcome = deliver(job, source, request, control, progress);
+        if (!outcome) return report(outcome.error());
+        const auto& sum = outcome.value();
+        std::cout << "Saved " << sum.saved << " of " << sum.items.size() << " files, " << humanSize(sum.bytes)
+                  << "; verified " << sum.verified << "; not saved " << sum.notSaved
+                  << ".\nManifest: " << sum.manifest << std::endl;
+        for (const auto& item : sum.items) {
+            if (!item.whyNot.empty())
+                std::cerr << "Not saved: file " << item.finding.id << ": " << item.whyNot << "\n";
+        }
+        if (control.stopped()) return kInterrupted;
+        const bool all = sum.notSaved == 0 && sum.verified == sum.saved && job.unreadable().empty();
+        return all ? kDone : kPartly;
+    }
+
+    std::string job_, destination_, layout_ = "kind";
+    std::vector<std::string> only_, kinds_, formats_, ids_;
+};
+
+}  // namespace
+
+std::unique_ptr<Verb> makeSave() {
+    return std::make_unique<Save>();
+}
+
+}  // namespace dreskel::cli

@@ -1,0 +1,104 @@
+#include <chrono>
+#include <cstdio>
+#include <iostream>
+#include <nlohmann/json.hpp>
+#include <thread>
+
+#include "cli/verb.h"
+#include "session/session.h"
+
+namespace dreskel::cli {
+namespace {
+
+class Scan : public Verb {
+  public:
+    void declare(CLI::App& app) override {
+        app.add_option("SOURCE", source_, "A block device or an image file")->required();
+        app.add_option("--job", job_, "The job's folder; made when it is not there")->required();
+        app.add_option("--kinds", kinds_, "photo, video, audio")->delimiter(',');
+        app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
+        app.add_option("--span", span_, "A-B in bytes; K, M, G are powers of 1024");
+        app.add_flag("--no-rebuild", noRebuild_, "Do not put files in pieces together again");
+    }
+
+    int run(const Common& common) override {
+        const auto formats = formatsFrom(kinds_, formats_);
+        if (!formats) return report(formats.error());
+        ScanOptions options;
+        options.formats = formats.value();
+        if (!span_.empty()) {
+            const auto span = spanFrom(span_);
+            if (!span) return report(span.error());
+            options.span = span.value();
+        }
+        auto opened = Session::open(source_, job_);
+        if (!opened) return report(opened.error());
+        auto& session = *opened.value();
+        if (session.overview().progress.state == ScanState::Finished) {
+            if (!common.quiet) std::cerr << "This scan is finished already; nothing is left to do.\n";
+            return kDone;
+        }
+        session.startScan(options);
+        for (int tick = 0; session.overview().activity != Activity::Idle; ++tick) {
+            std::this_thread::sleep_for(std::chrono::milliseconds(50));
+            if (interruptAsked()) session.stop();
+            if (tick % 10 == 0) show(session.overview(), common);
+        }
+        const auto outcome = session.wait();
+        const auto overview = session.overview();
+        show(overview, common);
+        if (!common.quiet && common.progress.empty()) std::cerr << "\n";
+        if (!outcome) return report(outcome.error());
+        if (!common.quiet) {
+            const auto count = [&](Condition condition) {
+                const auto found = overview.byCondition.find(condition);
+                return found == overview.byCondition.end() ? std::size_t{0} : found->second;
+            };
+            std::cerr << "Found " << overview.listed << " files: " << count(Condition::Whole) << " whole, "
+                      << count(Condition::Partial) << " partial, " << count(Condition::Broken) << " broken, "
+                      << count(Condition::Unchecked) << " unchecked.\n";
+        }
+        if (overview.progress.unreadable > 0) {
+            std::cerr << humanSize(overview.progress.unreadable) << " of the source could not be read.\n";
+            return kPartly;
+        }
+        return kDone;
+    }
+
+  private:
+    static void show(const Overview& overview, const Common& common) {
+        const auto& progress = overview.progress;
+        const auto done = progress.position - progress.span.offset;
+        if (common.progress == "json") {
+            const auto left = progress.span.end() - progress.position;
+            const nlohmann::ordered_json line{
+                {"state", toWord(progress.state)},
+                {"bytes_read", done},
+                {"bytes", progress.span.length},
+                {"unreadable", progress.unreadable},
+                {"files", overview.listed},
+                {"to_check", progress.toCheck},
+                {"seconds_left",
+                 progress.bytesPerSecond > 0
+                     ? nlohmann::ordered_json(static_cast<double>(left) / progress.bytesPerSecond)
+                     : nlohmann::ordered_json(nullptr)}};
+            std::cerr << line.dump() << std::endl;
+        } else if (!common.quiet) {
+            std::fprintf(stderr, "\r%s: %s of %s, %zu files, %zu to check   ",
+                         std::string(toWord(progress.state)).c_str(), humanSize(done).c_str(),
+                         humanSize(progress.span.length).c_str(), overview.listed, progress.toCheck);
+        }
+    }
+
+    std::string source_, job_, span_;
+    std::vector<std::string> kinds_, formats_;
+    bool noRebuild_ = false;  // nothing is rebuilt yet, with or without it
+};
+
+}  // namespace
+
+std::unique_ptr<Verb> makeScan() {
+    return std::make_unique<Scan>();
+}
+
+}  // namespace dreskel::cli

@@ -1,0 +1,23 @@
+# Flags for our own code; libraries' headers come in as system headers.
+add_library(dreskel_options INTERFACE)
+target_compile_options(dreskel_options INTERFACE -Wall -Wextra -Wconversion -Wshadow -fno-omit-frame-pointer)
+if(DRESKEL_WERROR)
+    target_compile_options(dreskel_options INTERFACE -Werror)
+endif()
+if(DRESKEL_SANITIZE)
+    add_compile_options(-fsanitize=${DRESKEL_SANITIZE} -fno-sanitize-recover=all)
+    add_link_options(-fsanitize=${DRESKEL_SANITIZE})
+endif()
+
+find_program(DRESKEL_CCACHE ccache)
+if(DRESKEL_CCACHE)
+    set(CMAKE_CXX_COMPILER_LAUNCHER ${DRESKEL_CCACHE})
+endif()
+
+# One part of the core, as a target of its own that sees only what it is linked with.
+function(dreskel_part name)
+    cmake_parse_arguments(PART "" "" "SOURCES;LINKS;PRIVATE_LINKS" ${ARGN})
+    add_library(dreskel_${name} STATIC ${PART_SOURCES})
+    target_include_directories(dreskel_${name} PUBLIC ${CMAKE_SOURCE_DIR}/core)
+    target_link_libraries(dreskel_${name} PUBLIC ${PART_LINKS} PRIVATE dreskel_options ${PART_PRIVATE_LINKS})
+endfunction()

@@ -1,0 +1,51 @@
+// One save to another drive: the files, checked, and the manifest that says what became of each.
+#pragma once
+
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/control.h"
+#include "base/result.h"
+#include "deliver/naming.h"
+#include "job/job.h"
+#include "source/source.h"
+
+namespace dreskel {
+
+struct DeliveryItem {
+    Finding finding;
+    std::string savedAs;  // relative to the destination; empty when it was not saved
+    std::string sha256;
+    bool verified = false;
+    std::string whyNot;  // why it was not saved
+};
+
+struct DeliveryProgress {
+    std::size_t filesDone = 0, files = 0;
+    std::uint64_t bytesDone = 0, bytes = 0;  // written
+    std::string current;                     // path of the file being written
+};
+
+struct DeliverySum {
+    std::string folder;
+    std::string manifest;  // path of the JSON one
+    std::vector<DeliveryItem> items;
+    std::size_t saved = 0, verified = 0, notSaved = 0;
+    std::uint64_t bytes = 0;  // saved
+};
+
+struct DeliveryRequest {
+    std::string destination;
+    Layout layout = Layout::Kind;
+    std::vector<Finding> files;
+};
+
+// Blocks. The destination is checked first: on Fault::DestinationRefused nothing was written. A file that
+// cannot be saved is told in its item and the rest goes on. Stopped through `control`, it returns what was
+// done so far, with the manifest written for it.
+Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, const DeliveryRequest& request,
+                            Control& control, const std::function<void(const DeliveryProgress&)>& progress);
+
+}  // namespace dreskel

@@ -1,0 +1,171 @@
+#include "deliver/file_writer.h"
+
+#include <fcntl.h>
+#include <openssl/evp.h>
+#include <stdio.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <array>
+#include <cerrno>
+#include <cstdlib>
+#include <cstring>
+#include <filesystem>
+#include <memory>
+
+#include "base/unique_fd.h"
+
+namespace dreskel {
+namespace {
+
+constexpr std::size_t kPortion = 1U << 20;
+constexpr std::size_t kAlignment = 4096;
+
+class Sha256 {
+  public:
+    Sha256() : context_(EVP_MD_CTX_new(), EVP_MD_CTX_free) {
+        EVP_DigestInit_ex(context_.get(), EVP_sha256(), nullptr);
+    }
+    void add(Bytes bytes) { EVP_DigestUpdate(context_.get(), bytes.data(), bytes.size()); }
+    std::string hex() {
+        std::array<unsigned char, 32> digest{};
+        EVP_DigestFinal_ex(context_.get(), digest.data(), nullptr);
+        std::string text;
+        for (const auto byte : digest) {
+            constexpr std::string_view digits = "0123456789abcdef";
+            text.push_back(digits[byte >> 4]);
+            text.push_back(digits[byte & 15]);
+        }
+        return text;
+    }
+
+  private:
+    std::unique_ptr<EVP_MD_CTX, void (*)(EVP_MD_CTX*)> context_;
+};
+
+struct AlignedBuffer {
+    explicit AlignedBuffer(std::size_t size)
+        : data(static_cast<std::uint8_t*>(std::aligned_alloc(kAlignment, size))) {}
+    ~AlignedBuffer() { std::free(data); }
+    AlignedBuffer(const AlignedBuffer&) = delete;
+    AlignedBuffer& operator=(const AlignedBuffer&) = delete;
+    std::uint8_t* data;
+};
+
+Error failed(const std::string& what, const std::string& path) {
+    const int reason = errno;
+    return {Fault::Failed, what + ": " + std::strerror(reason), path,
+            reason == ENOSPC ? "The drive is full; make room or choose another" : ""};
+}
+
+bool writeAll(int fd, Bytes bytes) {
+    while (!bytes.empty()) {
+        const auto count = ::write(fd, bytes.data(), bytes.size());
+        if (count < 0 && errno == EINTR) continue;
+        if (count <= 0) return false;
+        bytes = bytes.subspan(static_cast<std::size_t>(count));
+    }
+    return true;
+}
+
+UniqueFd createBeside(const std::string& target, std::string& path) {
+    const std::filesystem::path wish(target);
+    for (int attempt = 0; attempt < 1000; ++attempt) {
+        path = (wish.parent_path() /
+                (".dreskel-writing-" + std::to_string(::getpid()) + "-" + std::to_string(attempt)))
+                   .string();
+        UniqueFd fd(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644));
+        if (fd || errno != EEXIST) return fd;
+    }
+    return {};
+}
+
+}  // namespace
+
+Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Control& control,
+                               const std::function<void(std::uint64_t)>& wrote) {
+    Written written;
+    UniqueFd fd = createBeside(target, written.temporary);
+    if (!fd) return failed("The file could not be created", target);
+    const auto giveUp = [&](Error error) {
+        ::unlink(written.temporary.c_str());
+        return error;
+    };
+    std::vector<std::uint8_t> buffer(kPortion);
+    Sha256 hash;
+    while (written.size < bytes.size()) {
+        if (!control.proceed()) return giveUp({Fault::Interrupted, "Stopped", target, ""});
+        const auto got = bytes.read(written.size, buffer);
+        if (got == 0) return giveUp({Fault::Failed, "The source ended before the file did", target, ""});
+        const auto portion = Bytes(buffer).first(got);
+        if (!writeAll(fd.get(), portion)) return giveUp(failed("Writing failed", target));
+        hash.add(portion);
+        written.size += got;
+        wrote(got);
+    }
+    written.sha256 = hash.hex();
+    if (::fsync(fd.get()) != 0) return giveUp(failed("Flushing to the drive failed", target));
+    ::posix_fadvise(fd.get(), 0, 0, POSIX_FADV_DONTNEED);
+    return written;
+}
+
+Status verifyTemporary(const Written& written, Control& control) {
+    const AlignedBuffer buffer(kPortion);
+    UniqueFd fd(::open(written.temporary.c_str(), O_RDONLY | O_DIRECT | O_CLOEXEC));
+    bool direct = static_cast<bool>(fd);
+    if (!direct) fd = UniqueFd(::open(written.temporary.c_str(), O_RDONLY | O_CLOEXEC));
+    if (!fd) return failed("The file could not be read back", written.temporary);
+    Sha256 hash;
+    std::uint64_t at = 0;
+    while (at < written.size) {
+        if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", written.temporary, ""};
+        const auto got = ::pread(fd.get(), buffer.data, kPortion, static_cast<off_t>(at));
+        if (got < 0 && errno == EINTR) continue;
+        if (got < 0 && direct) {
+            // The filesystem takes the flag but not the read; what fadvise dropped from the cache must do.
+            direct = false;
+            fd = UniqueFd(::open(written.temporary.c_str(), O_RDONLY | O_CLOEXEC));
+            if (fd) continue;
+        }
+        if (got < 0) return failed("The file could not be read back", written.temporary);
+        if (got == 0) break;
+        hash.add({buffer.data, static_cast<std::size_t>(got)});
+        at += static_cast<std::uint64_t>(got);
+    }
+    if (at != written.size || hash.hex() != written.sha256) {
+        return Error{Fault::Failed, "What the drive gives back is not what was written", written.temporary,
+                     "Do not trust this drive; save to another one"};
+    }
+    return Done{};
+}
+
+Status giveName(const Written& written, const std::string& target) {
+    if (::renameat2(AT_FDCWD, written.temporary.c_str(), AT_FDCWD, target.c_str(), RENAME_NOREPLACE) == 0)
+        return Done{};
+    // Filesystems without that flag: a hard link fails on an existing name too; without links, look first.
+    if (errno == EINVAL || errno == ENOSYS) {
+        if (::link(written.temporary.c_str(), target.c_str()) == 0) {
+            ::unlink(written.temporary.c_str());
+            return Done{};
+        }
+        struct stat facts {};
+        if (errno != EEXIST && ::lstat(target.c_str(), &facts) != 0 && errno == ENOENT &&
+            ::rename(written.temporary.c_str(), target.c_str()) == 0) {
+            return Done{};
+        }
+    }
+    const auto error = failed("The file could not be given its name", target);
+    ::unlink(written.temporary.c_str());
+    return error;
+}
+
+Status writeText(const std::string& path, const std::string& text) {
+    const UniqueFd fd(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644));
+    if (!fd) return failed("The list could not be created", path);
+    const Bytes bytes(reinterpret_cast<const std::uint8_t*>(text.data()), text.size());
+    if (!writeAll(fd.get(), bytes) || ::fsync(fd.get()) != 0)
+        return failed("The list could not be written", path);
+    return Done{};
+}
+
+}  // namespace dreskel

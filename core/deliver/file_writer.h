@@ -1,0 +1,33 @@
+// Writing one file so that it can be relied on: under a temporary name, flushed to the medium, read back past
+// the cache where the filesystem allows, compared, and only then given its name. Never overwrites anything.
+#pragma once
+
+#include <functional>
+#include <string>
+
+#include "base/control.h"
+#include "base/result.h"
+#include "source/card_view.h"
+
+namespace dreskel {
+
+struct Written {
+    std::string temporary;  // path
+    std::string sha256;     // hex, of what was to be written
+    std::uint64_t size = 0;
+};
+
+// Creates a new file beside `target` and writes the bytes to it. On any failure the file is removed again.
+Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Control& control,
+                               const std::function<void(std::uint64_t)>& wrote);
+
+// Reads the file back and compares. Fault::Failed when a single byte differs.
+Status verifyTemporary(const Written& written, Control& control);
+
+// Gives the file its name; fails when something of that name has come into being. Removes the temporary then.
+Status giveName(const Written& written, const std::string& target);
+
+// Writes a small file of our own (a manifest) the same way: flushed, and never over an existing one.
+Status writeText(const std::string& path, const std::string& text);
+
+}  // namespace dreskel

@@ -1,0 +1,156 @@
+#include "deliver/naming.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+
+#include "formats/registry.h"
+
+namespace dreskel {
+namespace {
+
+constexpr std::size_t kLongestName = 120;
+
+std::string lowered(std::string text) {
+    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
+    return text;
+}
+
+bool isReserved(const std::string& name) {
+    constexpr std::array<std::string_view, 4> words{"con", "prn", "aux", "nul"};
+    const auto stem = lowered(name.substr(0, name.find('.')));
+    if (std::find(words.begin(), words.end(), stem) != words.end()) return true;
+    return stem.size() == 4 && (stem.rfind("com", 0) == 0 || stem.rfind("lpt", 0) == 0) && stem[3] >= '0' &&
+           stem[3] <= '9';
+}
+
+std::string folderOf(Kind kind) {
+    switch (kind) {
+        case Kind::Photo:
+            return "Photos";
+        case Kind::Video:
+            return "Clips";
+        case Kind::Audio:
+            return "Sound";
+        case Kind::Sidecar:
+        case Kind::Other:
+            break;
+    }
+    return "Other";
+}
+
+std::string wordOf(Kind kind) {
+    switch (kind) {
+        case Kind::Photo:
+            return "Photo";
+        case Kind::Video:
+            return "Clip";
+        case Kind::Audio:
+            return "Sound";
+        case Kind::Sidecar:
+        case Kind::Other:
+            break;
+    }
+    return "File";
+}
+
+// "2026-05-02T07:41:10Z" to "2026-05-02 07.41.10"; empty when there is no date.
+std::string readableTime(const std::string& iso) {
+    if (iso.size() < 19) return {};
+    auto text = iso.substr(0, 19);
+    text[10] = ' ';
+    text[13] = text[16] = '.';
+    return text;
+}
+
+std::string stemOf(const Finding& finding) {
+    if (!finding.name.empty()) return finding.name.substr(0, finding.name.rfind('.'));
+    const auto& about = finding.description;
+    const auto who = about.camera.empty() ? wordOf(finding.kind) : about.camera;
+    const auto when = readableTime(about.taken);
+    if (!when.empty()) return when + " " + who;
+    return who + ", undated, from byte " + std::to_string(finding.start());
+}
+
+std::string extensionOf(const Finding& finding) {
+    const auto dot = finding.name.rfind('.');
+    if (dot != std::string::npos && dot + 1 < finding.name.size()) return finding.name.substr(dot + 1);
+    const auto* format = formatFor(finding.format);
+    return format != nullptr ? std::string(format->extension(finding.format)) : "bin";
+}
+
+}  // namespace
+
+std::optional<Layout> layoutFromWord(std::string_view word) {
+    if (word == "kind") return Layout::Kind;
+    if (word == "date") return Layout::Date;
+    if (word == "camera") return Layout::Camera;
+    if (word == "folders") return Layout::Folders;
+    if (word == "flat") return Layout::Flat;
+    return std::nullopt;
+}
+
+std::string safeName(std::string_view name) {
+    std::string safe;
+    for (const char raw : name) {
+        const auto c = static_cast<unsigned char>(raw);
+        const bool bad =
+            c < 0x20 || c == 0x7f || std::string_view("/\\:*?\"<>|").find(raw) != std::string_view::npos;
+        safe.push_back(bad ? '_' : raw);
+    }
+    if (safe.size() > kLongestName) {
+        // Not in the middle of a UTF-8 character.
+        auto end = kLongestName;
+        while (end > 0 && (static_cast<unsigned char>(safe[end]) & 0xc0) == 0x80) --end;
+        safe.resize(end);
+    }
+    while (!safe.empty() && (safe.back() == '.' || safe.back() == ' ')) safe.pop_back();
+    const auto start = safe.find_first_not_of(" .");
+    safe = start == std::string::npos ? std::string() : safe.substr(start);
+    if (safe.empty()) return "unnamed";
+    return isReserved(safe) ? "_" + safe : safe;
+}
+
+std::string proposePath(const Finding& finding, Layout layout) {
+    auto stem = safeName(stemOf(finding));
+    if (finding.condition == Condition::Partial) stem += " (partial)";
+    if (finding.condition == Condition::Broken) stem += " (broken)";
+    const auto file = stem + "." + safeName(extensionOf(finding));
+    const auto& about = finding.description;
+    switch (layout) {
+        case Layout::Flat:
+            return file;
+        case Layout::Kind:
+            return folderOf(finding.kind) + "/" + file;
+        case Layout::Date:
+            if (about.taken.size() < 10) return "Undated/" + file;
+            return safeName(about.taken.substr(0, 4)) + "/" + safeName(about.taken.substr(0, 10)) + "/" +
+                   file;
+        case Layout::Camera:
+            return (about.camera.empty() ? "Camera unknown" : safeName(about.camera)) + "/" + file;
+        case Layout::Folders:
+            break;
+    }
+    if (finding.folder.empty()) return "Folder unknown/" + folderOf(finding.kind) + "/" + file;
+    std::string path;
+    for (std::size_t at = 0; at <= finding.folder.size();) {
+        const auto next = std::min(finding.folder.find('/', at), finding.folder.size());
+        if (next > at) path += safeName(finding.folder.substr(at, next - at)) + "/";
+        at = next + 1;
+    }
+    return path + file;
+}
+
+std::string NameBook::claim(const std::string& path) {
+    if (taken_.insert(lowered(path)).second) return path;
+    const auto dot = path.rfind('.');
+    const auto slash = path.rfind('/');
+    const auto cut =
+        dot == std::string::npos || (slash != std::string::npos && dot < slash) ? path.size() : dot;
+    for (int number = 2;; ++number) {
+        const auto other = path.substr(0, cut) + " (" + std::to_string(number) + ")" + path.substr(cut);
+        if (taken_.insert(lowered(other)).second) return other;
+    }
+}
+
+}  // namespace dreskel

@@ -1,0 +1,34 @@
+// What a saved file is called and where it lies. Names that come from a card are hostile: whatever they say,
+// the result is a relative path of ordinary names.
+#pragma once
+
+#include <optional>
+#include <set>
+#include <string>
+#include <string_view>
+
+#include "job/finding.h"
+
+namespace dreskel {
+
+enum class Layout { Kind, Date, Camera, Folders, Flat };
+std::optional<Layout> layoutFromWord(std::string_view word);
+
+// One path component made harmless: no separators, control characters, reserved names, leading dots or
+// trailing dots and spaces; at most 120 bytes. Never empty.
+std::string safeName(std::string_view name);
+
+// Folder and name, with '/' between, for example "Photos/2026-05-02 07.41.10 Orrery K2.jpg".
+std::string proposePath(const Finding& finding, Layout layout);
+
+// Keeps names apart within one delivery, without regard to case.
+class NameBook {
+  public:
+    // The path itself, or with " (2)", " (3)" before its extension, when it is taken already.
+    std::string claim(const std::string& path);
+
+  private:
+    std::set<std::string> taken_;
+};
+
+}  // namespace dreskel

@@ -1,0 +1,88 @@
+// A media format as a unit of code: how it is recognised, how long it is, how it is checked, what it says of
+// itself. Pure parsing over bytes: a format never reads anything itself, it asks for bytes and is given them.
+//
+// Adding one: a file or folder here, a line in registry.cpp, a fixture in tests/, a row in docs/formats.md.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "base/bytes.h"
+#include "base/words.h"
+
+namespace dreskel {
+
+// What a file says of itself. What is not known stays empty; nothing is guessed.
+struct Description {
+    std::optional<std::uint32_t> width, height;  // pixels, as stored
+    int orientation = 1;                         // Exif's 1 to 8
+    std::optional<double> duration;              // seconds
+    std::optional<double> frameRate;             // frames a second
+    std::string taken;                           // ISO 8601, local unless a zone was recorded
+    std::string camera;
+    std::string codec;  // "H.264, AAC", "PCM 48 000 Hz" ...
+};
+
+// A small picture, rows of RGB, three bytes a pixel.
+struct Picture {
+    std::uint32_t width = 0, height = 0;
+    std::vector<std::uint8_t> rgb;
+};
+
+// What is known of a file after its format has walked it. Offsets are bytes from the start of the file.
+struct Measured {
+    bool accepted = false;  // false: the signature was stray, there is no such file here
+    std::string why;        // why it was not accepted, or where and why it is not whole
+    std::string format;     // the short name, as in --formats
+    Kind kind = Kind::Other;
+    std::uint64_t length = 0;
+    std::uint64_t proven = 0;  // up to here the bytes are certainly this file's
+    Condition condition = Condition::Unchecked;
+    double decoded = 0;
+    // Shares that decoded, 0 to 255, over equal stretches of the picture or of the time.
+    std::vector<std::uint8_t> decodedMap;
+    Description description;
+    std::optional<Picture> thumbnail;
+    std::vector<std::string> notes;
+    // Condition has still to be found by decoding with a library.
+    bool needsDecoder = false;
+    // Coded media data. A whole foreign file that begins in here shows that the media data is not all there,
+    // unless the clip itself is a sequence of such pictures.
+    std::vector<ByteRange> mediaData;
+    bool holdsPhotos = false;
+};
+
+// The walk over one candidate. Driven by its owner, from one thread: while want() gives something, the bytes
+// are read and handed to give().
+class Measure {
+  public:
+    struct Want {
+        std::uint64_t offset = 0;  // from the start of the file
+        std::size_t length = 0;
+    };
+    virtual ~Measure() = default;
+    virtual std::optional<Want> want() const = 0;
+    // `bytes` is shorter than wanted only at the end of the source.
+    virtual void give(Bytes bytes) = 0;
+    virtual Measured finish() = 0;
+};
+
+class Format {
+  public:
+    virtual ~Format() = default;
+    virtual std::string_view name() const = 0;  // of the family: "jpeg", "isobmff", "wav"
+    // The short names of the files it can find.
+    virtual std::vector<std::string_view> formats() const = 0;
+    virtual Kind kindOf(std::string_view format) const = 0;
+    virtual std::string_view extension(std::string_view format) const = 0;
+    // Cheap, called at each sector: `head` begins at the sector and is at least 64 bytes, if there are as
+    // many.
+    virtual bool matches(Bytes head) const = 0;
+    virtual std::unique_ptr<Measure> measure() const = 0;
+};
+
+}  // namespace dreskel

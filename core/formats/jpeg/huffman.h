@@ -1,0 +1,44 @@
+// Huffman tables of a JPEG (ITU-T T.81, Annex C and F.2.2.3), arranged for decoding by lookup.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <optional>
+
+#include "base/bytes.h"
+
+namespace dreskel::jpeg {
+
+class HuffmanTable {
+  public:
+    static constexpr int kLookBits = 10;
+
+    struct Code {
+        std::uint8_t length = 0;  // bits of the code; 0: no code of up to kLookBits bits matches
+        std::uint8_t symbol = 0;
+    };
+    // For AC coefficients whose value does not matter: code and extra bits skipped in one step.
+    struct AcStep {
+        std::uint8_t bits = 0;     // code and extra bits together; 0: take the slow way
+        std::uint8_t advance = 0;  // coefficients passed; 0 means end of block
+    };
+
+    // From the 16 counts and the symbols of a DHT segment. Nothing when the counts cannot be a prefix code.
+    static std::optional<HuffmanTable> make(Bytes counts, Bytes symbols);
+
+    Code look(std::uint32_t top) const { return look_[top >> (32 - kLookBits)]; }
+    AcStep step(std::uint32_t top) const { return steps_[top >> (32 - kLookBits)]; }
+    // For codes longer than kLookBits; `top` holds the next 32 bits. Length 0: an impossible code.
+    Code slow(std::uint32_t top) const;
+
+  private:
+    std::array<Code, 1 << kLookBits> look_{};
+    std::array<AcStep, 1 << kLookBits> steps_{};
+    std::array<std::uint32_t, 18>
+        firstBeyond_{};  // per length: first code value, left-aligned to 16 bits, that is longer
+    std::array<std::int32_t, 17> symbolOffset_{};
+    std::array<std::uint8_t, 256> symbols_{};
+    std::uint16_t symbolCount_ = 0;
+};
+
+}  // namespace dreskel::jpeg

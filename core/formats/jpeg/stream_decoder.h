@@ -1,0 +1,152 @@
+// Follows a JPEG stream (ITU-T T.81) from its first byte, decoding the entropy-coded data of baseline,
+// extended and progressive Huffman images without rebuilding samples. It says at which MCU and at which byte
+// the data stopped making sense.
+//
+// The bytes are pushed in, in any portions. Between two calls of feed() the decoder can be copied: the copy
+// is a saved state that can be gone on with using other bytes, which is what joining fragments needs. A copy
+// shares nothing with its origin but the DcPlanes it was given.
+//
+// Not thread-safe; different decoders may run in different threads. Memory: about 64 KiB, and 8 bytes a block
+// for progressive images.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/bytes.h"
+#include "formats/jpeg/bit_reader.h"
+#include "formats/jpeg/huffman.h"
+
+namespace dreskel::jpeg {
+
+struct Component {
+    std::uint8_t id = 0;
+    std::uint8_t h = 1, v = 1;  // sampling factors
+    std::uint8_t quantTable = 0;
+    std::uint8_t dcTable = 0, acTable = 0;
+    std::uint32_t blocksWide = 0, blocksHigh = 0;  // that hold samples of the picture
+    std::uint32_t paddedWide = 0, paddedHigh = 0;  // rounded up to whole MCUs
+};
+
+struct Frame {
+    std::uint8_t precision = 0;  // bits a sample
+    std::uint32_t width = 0, height = 0;
+    bool progressive = false;
+    std::uint32_t mcusWide = 0, mcusHigh = 0;
+    std::vector<Component> components;
+};
+
+// The DC value of every block as samples 0-255 (one eighth of the picture in each direction), filled in as
+// decoding goes. Owned by the caller, and must outlive the decoder and its copies.
+struct DcPlanes {
+    struct Plane {
+        std::uint32_t width = 0, height = 0;
+        std::vector<std::int16_t> dc;  // quantised
+        std::uint16_t quant = 1;
+    };
+    std::vector<Plane> planes;
+};
+
+// Where and why the data stopped making sense.
+struct Break {
+    std::uint64_t byte = 0;  // from the start of the stream
+    std::uint64_t mcu = 0;   // of the scan
+    std::uint32_t scan = 0;  // counted from 1; 0: before the first scan
+    std::string why;
+};
+
+class StreamDecoder {
+  public:
+    enum class State { Hungry, Ended, Broken };
+
+    explicit StreamDecoder(DcPlanes* planes = nullptr) : planes_(planes) {}
+
+    // Takes the next bytes of the stream; `last` says that none follow. Bytes after the end or the break are
+    // not looked at.
+    State feed(Bytes bytes, bool last);
+
+    State state() const { return state_; }
+    bool hasFrame() const { return hasFrame_; }
+    const Frame& frame() const { return frame_; }
+    std::uint32_t scans() const { return scans_; }
+    // Where the first scan's coded data begins; 0 before it.
+    std::uint64_t codedDataAt() const { return codedDataAt_; }
+    // Ended: the first byte after the end marker. Broken: the break. Hungry: what is decoded so far.
+    std::uint64_t offset() const { return offset_; }
+    const Break& breakPoint() const { return break_; }
+    // Entropy coding that is not decoded here (arithmetic, lossless): followed by its markers only.
+    bool skimmed() const { return skim_; }
+    bool restarts() const { return restartInterval_ > 0; }
+    // Share of the picture's blocks whose (first) data decoded, 0 to 1.
+    double decodedShare() const;
+    const std::vector<std::string>& notes() const { return notes_; }
+
+  private:
+    enum class Step { More, Again, Stop };
+
+    struct ScanComponent {
+        std::size_t index = 0;
+        int dcPrediction = 0;
+    };
+
+    std::size_t run(Bytes window, bool last);
+    Step marker(Bytes window, std::size_t& at, bool last);
+    bool segment(std::uint8_t code, Bytes body);
+    bool readFrame(std::uint8_t code, Bytes body, std::string& why);
+    bool readQuant(Bytes body, std::string& why);
+    bool readHuffman(Bytes body, std::string& why);
+    bool readScan(Bytes body, std::string& why);
+    Step entropy(Bytes window, std::size_t& at, bool last);
+    Step skim(Bytes window, std::size_t& at, bool last);
+    bool restart(BitReader& bits, Bytes window, std::size_t& base, bool last, Step& outcome);
+    bool mcu(BitReader& bits);
+    bool block(BitReader& bits, ScanComponent& part, std::uint32_t x, std::uint32_t y);
+    bool dcFirst(BitReader& bits, ScanComponent& part, const Component& component, std::uint32_t x,
+                 std::uint32_t y);
+    bool acSequential(BitReader& bits, const Component& component);
+    bool acFirst(BitReader& bits, const Component& component, std::uint64_t& history);
+    bool acRefine(BitReader& bits, const Component& component, std::uint64_t& history);
+    Step broken(std::uint64_t byte, std::string why);
+
+    State state_ = State::Hungry;
+    std::uint64_t offset_ = 0;  // stream position of the first byte not consumed
+    std::vector<std::uint8_t> carry_;
+
+    bool started_ = false;
+    bool hasFrame_ = false;
+    bool skim_ = false;
+    bool inScan_ = false;
+    bool afterScan_ = false;
+    std::uint64_t skip_ = 0;  // bytes of a segment that is passed over
+    Frame frame_;
+    std::array<std::array<std::uint16_t, 64>, 4> quant_{};
+    std::array<bool, 4> hasQuant_{};
+    std::array<std::shared_ptr<const HuffmanTable>, 4> dcTables_, acTables_;
+    std::uint32_t restartInterval_ = 0;  // MCUs
+
+    std::uint32_t scans_ = 0;
+    std::uint64_t codedDataAt_ = 0;
+    std::array<ScanComponent, 4> parts_{};
+    std::size_t partCount_ = 0;
+    std::uint64_t mcu_ = 0, mcus_ = 0;
+    std::uint32_t sinceRestart_ = 0;
+    std::uint32_t nextRestart_ = 0;
+    std::uint32_t scanWide_ = 0;  // MCUs across in this scan
+    int spectralStart_ = 0, spectralEnd_ = 63, approxHigh_ = 0, approxLow_ = 0;
+    std::uint32_t endOfBandRun_ = 0;
+    int bitsUsed_ = 0;  // of the first byte of the next window
+    std::uint32_t strayBytes_ = 0;
+
+    // Progressive: which coefficients of each block are not zero, one bit each.
+    std::vector<std::vector<std::uint64_t>> history_;
+    std::vector<std::uint64_t> blocksDone_;
+    std::string reason_;
+    Break break_;
+    std::vector<std::string> notes_;
+    DcPlanes* planes_;
+};
+
+}  // namespace dreskel::jpeg

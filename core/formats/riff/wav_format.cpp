@@ -1,0 +1,229 @@
+#include "formats/riff/wav_format.h"
+
+#include <algorithm>
+#include <cctype>
+
+#include "base/limits.h"
+#include "formats/riff/pcm_check.h"
+
+namespace dreskel::riff {
+namespace {
+
+constexpr std::size_t kHeadLength = 1024;
+constexpr std::size_t kPortion = 256 * 1024;
+constexpr std::size_t kMapLength = 64;
+
+struct SampleFormat {
+    std::uint16_t tag = 0;
+    std::uint16_t channels = 0;
+    std::uint32_t rate = 0;
+    std::uint32_t bytesPerSecond = 0;
+    std::uint16_t bits = 0;
+
+    bool pcm() const { return (tag == 1 || tag == 3 || tag == 0xfffe) && bits >= 8 && bits <= 32; }
+};
+
+class WavMeasure : public Measure {
+  public:
+    std::optional<Want> want() const override {
+        switch (phase_) {
+            case Phase::Chunk:
+                return Want{position_, kHeadLength};
+            case Phase::Samples:
+                return Want{sampleAt_, static_cast<std::size_t>(
+                                           std::min<std::uint64_t>(kPortion, dataEnd_ - sampleAt_))};
+            case Phase::Over:
+                break;
+        }
+        return std::nullopt;
+    }
+    void give(Bytes bytes) override {
+        if (phase_ == Phase::Samples) {
+            samples(bytes);
+        } else if (position_ == 0) {
+            top(bytes);
+        } else {
+            chunk(bytes);
+        }
+    }
+    Measured finish() override;
+
+  private:
+    enum class Phase { Chunk, Samples, Over };
+
+    void top(Bytes bytes);
+    void chunk(Bytes bytes);
+    void samples(Bytes bytes);
+    void broadcast(Bytes body);
+
+    Phase phase_ = Phase::Chunk;
+    std::uint64_t position_ = 0;
+    std::uint64_t end_ = 0;  // as the RIFF header states it
+    bool closed_ = true;
+    int chunks_ = 0;
+    std::optional<SampleFormat> format_;
+    std::uint64_t dataAt_ = 0, dataEnd_ = 0;
+    std::uint64_t sampleAt_ = 0;
+    bool cutOff_ = false;
+    std::optional<PcmCheck> check_;
+    std::string taken_, camera_;
+};
+
+void WavMeasure::top(Bytes bytes) {
+    ByteReader reader(bytes, Endian::Little);
+    reader.skip(4);
+    const auto size = reader.u32();
+    end_ = std::uint64_t{8} + size;
+    // A recorder that lost power leaves no length, or all ones.
+    if (size < 36 || size == 0xffffffff) closed_ = false;
+    position_ = 12;
+}
+
+void WavMeasure::chunk(Bytes bytes) {
+    ByteReader reader(bytes, Endian::Little);
+    const auto name = reader.take(4);
+    const std::uint64_t size = reader.u32();
+    const bool possible =
+        reader.ok() && ++chunks_ < limits::kMostRiffChunks &&
+        std::all_of(name.begin(), name.end(), [](std::uint8_t c) { return c >= 0x20 && c < 0x7f; });
+    const auto bodyEnd = position_ + 8 + size;
+    if (!possible || (closed_ && bodyEnd > end_)) {
+        phase_ = Phase::Over;
+        return;
+    }
+    const auto body = slice(bytes, 8, size);
+    if (startsWith(name, "fmt ")) {
+        ByteReader fields(body, Endian::Little);
+        SampleFormat format;
+        format.tag = fields.u16();
+        format.channels = fields.u16();
+        format.rate = fields.u32();
+        format.bytesPerSecond = fields.u32();
+        fields.skip(2);
+        format.bits = fields.u16();
+        const bool sane = fields.ok() && format.channels > 0 && format.channels <= 64 &&
+                          format.rate >= 1000 && format.rate <= 768000 && format.bytesPerSecond > 0;
+        if (!sane) {
+            phase_ = Phase::Over;
+            return;
+        }
+        format_ = format;
+    } else if (startsWith(name, "bext")) {
+        broadcast(body);
+    } else if (startsWith(name, "data")) {
+        if (!format_) {
+            phase_ = Phase::Over;
+            return;
+        }
+        dataAt_ = position_ + 8;
+        dataEnd_ = bodyEnd;
+        if (!closed_) {
+            phase_ = Phase::Over;
+            return;
+        }
+        if (format_->pcm() && size > 0) {
+            check_.emplace(PcmCheck::Layout{(format_->bits + 7U) / 8, format_->channels, format_->tag == 3});
+            sampleAt_ = dataAt_;
+            phase_ = Phase::Samples;
+        }
+    }
+    // Chunks are padded to an even length; a writer may leave the last one as it is.
+    position_ = std::min(bodyEnd + (size & 1), end_);
+    if (position_ + 8 > end_ && phase_ == Phase::Chunk) phase_ = Phase::Over;
+}
+
+void WavMeasure::samples(Bytes bytes) {
+    check_->feed(bytes);
+    cutOff_ = bytes.size() < std::min<std::uint64_t>(kPortion, dataEnd_ - sampleAt_);
+    sampleAt_ += bytes.size();
+    if (sampleAt_ < dataEnd_ && !cutOff_) return;
+    phase_ = cutOff_ || position_ + 8 > end_ ? Phase::Over : Phase::Chunk;
+}
+
+// EBU Tech 3285: originator, date and time at fixed places.
+void WavMeasure::broadcast(Bytes body) {
+    ByteReader reader(body);
+    reader.skip(256);
+    camera_ = reader.text(32);
+    reader.skip(32);
+    const auto date = reader.text(10);
+    const auto time = reader.text(8);
+    if (!reader.ok() || date.size() != 10 || time.size() != 8) return;
+    auto iso = date + "T" + time;
+    for (const std::size_t at : {4U, 7U}) iso[at] = '-';
+    for (const std::size_t at : {13U, 16U}) iso[at] = ':';
+    const auto digits =
+        std::count_if(iso.begin(), iso.end(), [](unsigned char c) { return std::isdigit(c) != 0; });
+    if (digits == 14) taken_ = iso;
+}
+
+Measured WavMeasure::finish() {
+    Measured result;
+    result.format = "wav";
+    result.kind = Kind::Audio;
+    if (!format_ || dataAt_ == 0) return result;
+    result.accepted = true;
+    auto& about = result.description;
+    about.taken = taken_;
+    about.camera = camera_;
+    about.codec = (format_->pcm() ? std::string(format_->tag == 3 ? "PCM float" : "PCM") : "WAV, coded") +
+                  ", " + std::to_string(format_->rate) + " Hz, " + std::to_string(format_->channels) + " ch";
+    if (!closed_) {
+        result.condition = Condition::Broken;
+        result.why = "the recording was never closed: it does not say how long it is";
+        result.length = result.proven = dataAt_;
+        return result;
+    }
+    // The stated end is believed when the chunks fill it; some writers state a little too much.
+    const bool filled = position_ + 8 > end_ && position_ <= end_;
+    result.length = cutOff_ ? sampleAt_ : filled ? end_ : std::max(position_, dataEnd_);
+    if (dataEnd_ > dataAt_ && result.length > dataAt_) {
+        result.mediaData.push_back({dataAt_, std::min(dataEnd_, result.length) - dataAt_});
+    }
+    about.duration = static_cast<double>(dataEnd_ - dataAt_) / format_->bytesPerSecond;
+    result.proven = result.length;
+    result.needsDecoder = true;
+    if (!check_) return result;
+
+    result.decodedMap.assign(kMapLength, 255);
+    result.condition = Condition::Whole;
+    result.decoded = 1.0;
+    const auto length = static_cast<double>(dataEnd_ - dataAt_);
+    if (cutOff_) {
+        result.condition = Condition::Partial;
+        result.why = "the card ends before the recording does";
+        result.decoded = static_cast<double>(sampleAt_ - dataAt_) / length;
+    }
+    if (const auto foreign = check_->foreignAt()) {
+        result.condition = Condition::Partial;
+        result.why = "from byte " + grouped(dataAt_ + *foreign) + " on there are data that cannot be sound";
+        result.proven = dataAt_ + *foreign;
+        const auto coded = static_cast<double>(check_->codedBlocks() * PcmCheck::kBlock);
+        result.decoded = std::clamp(1.0 - coded / length, 0.0, 0.9999);
+        const auto& blocks = check_->coded();
+        std::vector<std::uint32_t> bad(kMapLength), all(kMapLength);
+        for (std::size_t i = 0; i < blocks.size(); ++i) {
+            const auto at = i * kMapLength / blocks.size();
+            ++all[at];
+            bad[at] += blocks[i] ? 1 : 0;
+        }
+        for (std::size_t i = 0; i < kMapLength; ++i) {
+            if (all[i] > 0) result.decodedMap[i] = static_cast<std::uint8_t>(255 - 255 * bad[i] / all[i]);
+        }
+    }
+    return result;
+}
+
+}  // namespace
+
+bool WavFormat::matches(Bytes head) const {
+    return head.size() >= 44 && startsWith(head, "RIFF") && startsWith(head.subspan(8), "WAVE") &&
+           std::all_of(head.begin() + 12, head.begin() + 16,
+                       [](std::uint8_t c) { return c >= 0x20 && c < 0x7f; });
+}
+
+std::unique_ptr<Measure> WavFormat::measure() const {
+    return std::make_unique<WavMeasure>();
+}
+
+}  // namespace dreskel::riff

@@ -1,0 +1,51 @@
+// A file that was found: an ordered list of pieces with a condition, and what is known of it.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/words.h"
+#include "formats/format.h"
+
+namespace dreskel {
+
+// What the walk over the file showed, kept for settling overlaps with other files. Offsets from the file's
+// start.
+struct Evidence {
+    std::string family;                          // the format family that measured it
+    ByteRange range;                             // on the source, as if the file lay in one piece
+    std::uint64_t proven = 0;                    // bytes that are certainly this file's
+    Condition condition = Condition::Unchecked;  // on its own, before overlaps are settled
+    double decoded = 0;
+    std::string why;
+    std::vector<ByteRange> mediaData;
+    bool holdsPhotos = false;
+};
+
+struct Finding {
+    std::int64_t id = 0;
+    Kind kind = Kind::Other;
+    std::string format;
+    std::vector<Piece> pieces;
+    Condition condition = Condition::Unchecked;
+    double decoded = 0;
+    std::string why;  // where and why it is not whole
+    std::string name, folder;
+    bool byDirectory = false, bySignature = false;
+    Description description;
+    std::vector<Join> joins;
+    std::optional<std::int64_t> inside, sameAs;
+    std::vector<std::string> notes;
+    std::vector<std::uint8_t> decodedMap;
+    Evidence evidence;
+    bool wanted = true;  // of a kind and format that was asked for
+    bool kept = false;   // the technician's decision
+
+    std::uint64_t size() const { return totalLength(pieces); }
+    std::uint64_t start() const { return evidence.range.offset; }
+    // Files of their own, as opposed to what is embedded in others or was not asked for.
+    bool listed() const { return wanted && !inside; }
+};
+
+}  // namespace dreskel

@@ -1,0 +1,328 @@
+#include "job/job.h"
+
+#include <fcntl.h>
+#include <sys/file.h>
+
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+#include <map>
+#include <mutex>
+#include <nlohmann/json.hpp>
+
+#include "base/unique_fd.h"
+#include "job/finding_json.h"
+
+namespace dreskel {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr int kSchema = 1;
+constexpr const char* kDatabase = "job.sqlite";
+
+constexpr const char* kTables = R"(
+CREATE TABLE IF NOT EXISTS facts (name TEXT PRIMARY KEY, value BLOB);
+CREATE TABLE IF NOT EXISTS unreadable (offset INTEGER PRIMARY KEY, length INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS candidates (offset INTEGER PRIMARY KEY, family TEXT NOT NULL);
+CREATE TABLE IF NOT EXISTS files (id INTEGER PRIMARY KEY, record TEXT NOT NULL);
+CREATE TABLE IF NOT EXISTS decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS previews (id INTEGER PRIMARY KEY, picture BLOB, peaks BLOB);
+)";
+
+Error failure(const std::string& what, const std::string& where) {
+    return {Fault::Failed, what, where, "Check the room and the rights on the drive that holds the job"};
+}
+
+std::int64_t signedOf(std::uint64_t value) {
+    return static_cast<std::int64_t>(value);
+}
+std::uint64_t unsignedOf(std::int64_t value) {
+    return static_cast<std::uint64_t>(value);
+}
+
+}  // namespace
+
+std::string_view toWord(ScanState state) {
+    switch (state) {
+        case ScanState::NotStarted:
+            return "not started";
+        case ScanState::Reading:
+            return "reading";
+        case ScanState::Checking:
+            return "checking";
+        case ScanState::Finished:
+            return "finished";
+    }
+    return "unknown";
+}
+
+struct Job::Inside {
+    std::string folder;
+    UniqueFd lock;
+    mutable std::mutex mutex;
+    std::unique_ptr<SQLite::Database> database;
+    std::map<std::string, std::unique_ptr<SQLite::Statement>> statements;
+    bool inTransaction = false;
+
+    SQLite::Statement& prepared(const std::string& sql) {
+        auto& statement = statements[sql];
+        if (!statement) statement = std::make_unique<SQLite::Statement>(*database, sql);
+        statement->reset();
+        statement->clearBindings();
+        return *statement;
+    }
+    void begin() {
+        if (inTransaction) return;
+        database->exec("BEGIN IMMEDIATE");
+        inTransaction = true;
+    }
+    // Runs a change inside the open transaction.
+    template <typename Change>
+    Status change(Change&& apply) {
+        const std::lock_guard guard(mutex);
+        try {
+            begin();
+            apply();
+            return Done{};
+        } catch (const SQLite::Exception& problem) {
+            return failure(std::string("The job could not be written: ") + problem.what(), folder);
+        }
+    }
+    std::string fact(const std::string& name) {
+        auto& query = prepared("SELECT value FROM facts WHERE name = ?");
+        query.bind(1, name);
+        if (!query.executeStep()) return {};
+        const auto column = query.getColumn(0);
+        return {static_cast<const char*>(column.getBlob()), static_cast<std::size_t>(column.getBytes())};
+    }
+    void setFact(const std::string& name, const std::string& value) {
+        auto& insert = prepared("INSERT OR REPLACE INTO facts VALUES (?, ?)");
+        insert.bind(1, name);
+        insert.bind(2, value.data(), static_cast<int>(value.size()));
+        insert.exec();
+    }
+};
+
+Job::Job(std::unique_ptr<Inside> inside) : inside_(std::move(inside)) {}
+
+Job::~Job() {
+    if (commit().ok()) return;  // nothing more can be done about it here
+}
+
+Result<std::shared_ptr<Job>> Job::open(const std::string& folder, Access access) {
+    auto inside = std::make_unique<Inside>();
+    std::error_code failed;
+    inside->folder = fs::absolute(folder, failed).string();
+    const auto path = fs::path(inside->folder) / kDatabase;
+    const bool writing = access == Access::Write;
+    if (writing) {
+        fs::create_directories(inside->folder, failed);
+        if (failed) return failure("The job's folder could not be made: " + failed.message(), folder);
+        inside->lock =
+            UniqueFd(::open((fs::path(inside->folder) / "lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644));
+        if (!inside->lock)
+            return failure(std::string("The job cannot be written: ") + std::strerror(errno), folder);
+        if (::flock(inside->lock.get(), LOCK_EX | LOCK_NB) != 0) {
+            return Error{Fault::Failed, "This job is being worked on by another Dreskel", folder,
+                         "Stop the other one first; listing and saving work meanwhile"};
+        }
+    } else if (!fs::exists(path, failed)) {
+        return Error{Fault::Failed, "There is no job here", folder, "Name a folder that `scan --job` made"};
+    }
+    try {
+        const int flags = writing ? SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE : SQLite::OPEN_READWRITE;
+        inside->database = std::make_unique<SQLite::Database>(path.string(), flags, 5000);
+        auto& database = *inside->database;
+        if (writing) {
+            database.exec("PRAGMA journal_mode = WAL");
+            database.exec("PRAGMA synchronous = NORMAL");
+            database.exec(kTables);
+        } else {
+            database.exec("PRAGMA query_only = 1");
+        }
+        const int schema = database.execAndGet("PRAGMA user_version").getInt();
+        if (schema > kSchema) {
+            return Error{Fault::Failed, "This job was made by a newer Dreskel", folder, "Use that one"};
+        }
+        if (writing && schema == 0) database.exec("PRAGMA user_version = " + std::to_string(kSchema));
+    } catch (const SQLite::Exception& problem) {
+        return failure(std::string("The job could not be opened: ") + problem.what(), folder);
+    }
+    return std::shared_ptr<Job>(new Job(std::move(inside)));
+}
+
+const std::string& Job::folder() const {
+    return inside_->folder;
+}
+
+std::optional<SourceFacts> Job::source() const {
+    const std::lock_guard guard(inside_->mutex);
+    const auto text = inside_->fact("source");
+    const auto json = nlohmann::json::parse(text, nullptr, false);
+    if (!json.is_object()) return std::nullopt;
+    return SourceFacts{json.value("path", std::string()), json.value("size", std::uint64_t{0}),
+                       json.value("sector_size", 512U)};
+}
+
+Status Job::setSource(const SourceFacts& facts) {
+    const nlohmann::json json{{"path", facts.path}, {"size", facts.size}, {"sector_size", facts.sectorSize}};
+    return inside_->change([&] { inside_->setFact("source", json.dump()); });
+}
+
+ScanRecord Job::scan() const {
+    const std::lock_guard guard(inside_->mutex);
+    ScanRecord record;
+    const auto json = nlohmann::json::parse(inside_->fact("scan"), nullptr, false);
+    if (!json.is_object()) return record;
+    record.state = static_cast<ScanState>(json.value("state", 0));
+    record.span = {json.value("from", std::uint64_t{0}), json.value("length", std::uint64_t{0})};
+    record.position = json.value("position", std::uint64_t{0});
+    record.formats = json.value("formats", std::vector<std::string>());
+    const auto surface = inside_->fact("surface");
+    record.surface.assign(surface.begin(), surface.end());
+    return record;
+}
+
+Status Job::setScan(const ScanRecord& record) {
+    const nlohmann::json json{{"state", static_cast<int>(record.state)},
+                              {"from", record.span.offset},
+                              {"length", record.span.length},
+                              {"position", record.position},
+                              {"formats", record.formats}};
+    return inside_->change([&] {
+        inside_->setFact("scan", json.dump());
+        inside_->setFact("surface", std::string(record.surface.begin(), record.surface.end()));
+    });
+}
+
+std::vector<ByteRange> Job::unreadable() const {
+    const std::lock_guard guard(inside_->mutex);
+    std::vector<ByteRange> ranges;
+    auto& query = inside_->prepared("SELECT offset, length FROM unreadable ORDER BY offset");
+    while (query.executeStep()) {
+        ranges.push_back(
+            {unsignedOf(query.getColumn(0).getInt64()), unsignedOf(query.getColumn(1).getInt64())});
+    }
+    return ranges;
+}
+
+Status Job::addUnreadable(const std::vector<ByteRange>& ranges) {
+    return inside_->change([&] {
+        for (const auto& range : ranges) {
+            auto& insert = inside_->prepared("INSERT OR REPLACE INTO unreadable VALUES (?, ?)");
+            insert.bind(1, signedOf(range.offset));
+            insert.bind(2, signedOf(range.length));
+            insert.exec();
+        }
+    });
+}
+
+std::vector<Candidate> Job::openCandidates() const {
+    const std::lock_guard guard(inside_->mutex);
+    std::vector<Candidate> all;
+    auto& query = inside_->prepared("SELECT offset, family FROM candidates ORDER BY offset");
+    while (query.executeStep()) {
+        all.push_back({unsignedOf(query.getColumn(0).getInt64()), query.getColumn(1).getString()});
+    }
+    return all;
+}
+
+Status Job::addCandidates(const std::vector<Candidate>& candidates) {
+    return inside_->change([&] {
+        for (const auto& candidate : candidates) {
+            auto& insert = inside_->prepared("INSERT OR REPLACE INTO candidates VALUES (?, ?)");
+            insert.bind(1, signedOf(candidate.offset));
+            insert.bind(2, candidate.family);
+            insert.exec();
+        }
+    });
+}
+
+Status Job::closeCandidate(std::uint64_t offset) {
+    return inside_->change([&] {
+        auto& remove = inside_->prepared("DELETE FROM candidates WHERE offset = ?");
+        remove.bind(1, signedOf(offset));
+        remove.exec();
+    });
+}
+
+std::vector<Finding> Job::findings(std::size_t* lost) const {
+    const std::lock_guard guard(inside_->mutex);
+    std::vector<Finding> all;
+    if (lost != nullptr) *lost = 0;
+    auto& query = inside_->prepared(
+        "SELECT record, COALESCE(kept, 0) FROM files LEFT JOIN decisions USING (id) ORDER BY files.id");
+    while (query.executeStep()) {
+        auto finding = findingFrom(query.getColumn(0).getString());
+        if (finding) {
+            finding->kept = query.getColumn(1).getInt() != 0;
+            all.push_back(std::move(*finding));
+        } else if (lost != nullptr) {
+            ++*lost;
+        }
+    }
+    return all;
+}
+
+Status Job::putFinding(const Finding& finding) {
+    const auto record = recordOf(finding);
+    return inside_->change([&] {
+        auto& insert = inside_->prepared("INSERT OR REPLACE INTO files VALUES (?, ?)");
+        insert.bind(1, finding.id);
+        insert.bind(2, record);
+        insert.exec();
+    });
+}
+
+Status Job::setKept(std::int64_t id, bool kept) {
+    return inside_->change([&] {
+        auto& insert = inside_->prepared("INSERT OR REPLACE INTO decisions VALUES (?, ?)");
+        insert.bind(1, id);
+        insert.bind(2, kept ? 1 : 0);
+        insert.exec();
+    });
+}
+
+Status Job::putPreview(std::int64_t id, const Preview& preview) {
+    return inside_->change([&] {
+        auto& insert = inside_->prepared("INSERT OR REPLACE INTO previews VALUES (?, ?, ?)");
+        insert.bind(1, id);
+        insert.bind(2, preview.picture.data(), static_cast<int>(preview.picture.size()));
+        insert.bind(3, preview.peaks.data(), static_cast<int>(preview.peaks.size()));
+        insert.exec();
+    });
+}
+
+Preview Job::preview(std::int64_t id) const {
+    const std::lock_guard guard(inside_->mutex);
+    Preview preview;
+    auto& query = inside_->prepared("SELECT picture, peaks FROM previews WHERE id = ?");
+    query.bind(1, id);
+    if (!query.executeStep()) return preview;
+    const auto picture = query.getColumn(0);
+    const auto* bytes = static_cast<const std::uint8_t*>(picture.getBlob());
+    if (bytes != nullptr) preview.picture.assign(bytes, bytes + picture.getBytes());
+    const auto peaks = query.getColumn(1);
+    const auto* values = static_cast<const std::int8_t*>(peaks.getBlob());
+    if (values != nullptr) preview.peaks.assign(values, values + peaks.getBytes());
+    return preview;
+}
+
+Status Job::commit() {
+    const std::lock_guard guard(inside_->mutex);
+    if (!inside_->inTransaction) return Done{};
+    try {
+        // A statement still stepping would keep the transaction from ending.
+        for (auto& [sql, statement] : inside_->statements) statement->reset();
+        inside_->database->exec("COMMIT");
+        inside_->inTransaction = false;
+        return Done{};
+    } catch (const SQLite::Exception& problem) {
+        return failure(std::string("The job could not be written: ") + problem.what(), inside_->folder);
+    }
+}
+
+}  // namespace dreskel

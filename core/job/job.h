@@ -1,0 +1,82 @@
+// A job: one card and all that is known, decided and done about it, in a folder with a database.
+//
+// One process may have a job open for writing at a time; others may read it meanwhile. What is written
+// becomes durable with commit(); a kill between two commits loses what came after the last one and nothing
+// else. Safe to use from several threads of one process.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "job/finding.h"
+
+namespace dreskel {
+
+enum class ScanState { NotStarted, Reading, Checking, Finished };
+std::string_view toWord(ScanState state);
+
+struct SourceFacts {
+    std::string path;  // absolute
+    std::uint64_t size = 0;
+    std::uint32_t sectorSize = 512;
+};
+
+struct ScanRecord {
+    ScanState state = ScanState::NotStarted;
+    ByteRange span;                     // what is to be searched
+    std::uint64_t position = 0;         // everything in the span before it has been read
+    std::vector<std::string> formats;   // short names asked for; empty: all
+    std::vector<std::uint8_t> surface;  // share of blank sectors, 0 to 255, of each MiB of the source
+};
+
+struct Candidate {
+    std::uint64_t offset = 0;
+    std::string family;
+};
+
+struct Preview {
+    std::vector<std::uint8_t> picture;  // a small JPEG; empty when there is none
+    std::vector<std::int8_t> peaks;
+};
+
+class Job {
+  public:
+    enum class Access { Read, Write };
+
+    // Opens the job in `folder`; for writing, the folder and the job are made when they are not there.
+    static Result<std::shared_ptr<Job>> open(const std::string& folder, Access access);
+    ~Job();
+
+    const std::string& folder() const;
+
+    std::optional<SourceFacts> source() const;
+    Status setSource(const SourceFacts& facts);
+
+    ScanRecord scan() const;
+    Status setScan(const ScanRecord& record);
+    std::vector<ByteRange> unreadable() const;
+    Status addUnreadable(const std::vector<ByteRange>& ranges);
+
+    std::vector<Candidate> openCandidates() const;
+    Status addCandidates(const std::vector<Candidate>& candidates);
+    Status closeCandidate(std::uint64_t offset);
+
+    // All findings, in order of id; what cannot be read back is left out and counted in `lost`.
+    std::vector<Finding> findings(std::size_t* lost = nullptr) const;
+    Status putFinding(const Finding& finding);
+    Status setKept(std::int64_t id, bool kept);
+    Status putPreview(std::int64_t id, const Preview& preview);
+    Preview preview(std::int64_t id) const;
+
+    Status commit();
+
+  private:
+    struct Inside;
+    explicit Job(std::unique_ptr<Inside> inside);
+    std::unique_ptr<Inside> inside_;
+};
+
+}  // namespace dreskel

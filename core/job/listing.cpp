@@ -1,0 +1,30 @@
+#include "job/listing.h"
+
+#include "job/finding_json.h"
+
+namespace dreskel {
+
+nlohmann::ordered_json listingHead(const Job& job) {
+    nlohmann::ordered_json list;
+    list["schema"] = 1;
+    const auto source = job.source().value_or(SourceFacts{});
+    list["source"] = {{"path", source.path}, {"size", source.size}, {"sector_size", source.sectorSize}};
+    const auto scan = job.scan();
+    auto unreadable = nlohmann::ordered_json::array();
+    for (const auto& range : job.unreadable()) unreadable.push_back({range.offset, range.length});
+    list["scan"] = {{"state", toWord(scan.state)},
+                    {"bytes_read", scan.position > scan.span.offset ? scan.position - scan.span.offset : 0},
+                    {"unreadable", unreadable}};
+    return list;
+}
+
+nlohmann::ordered_json listing(const Job& job, bool embedded) {
+    auto list = listingHead(job);
+    list["files"] = nlohmann::ordered_json::array();
+    for (const auto& finding : job.findings()) {
+        if (finding.listed() || (embedded && finding.wanted)) list["files"].push_back(entryOf(finding));
+    }
+    return list;
+}
+
+}  // namespace dreskel

@@ -1,0 +1,14 @@
+// The list of what was found, as the contract promises it.
+#pragma once
+
+#include <nlohmann/json.hpp>
+
+#include "job/job.h"
+
+namespace dreskel {
+
+// Schema, source and scan; without the files.
+nlohmann::ordered_json listingHead(const Job& job);
+nlohmann::ordered_json listing(const Job& job, bool embedded);
+
+}  // namespace dreskel

@@ -1,0 +1,174 @@
+#include "media/decoder_process.h"
+
+#include <fcntl.h>
+#include <poll.h>
+#include <signal.h>
+#include <spawn.h>
+#include <sys/socket.h>
+#include <sys/wait.h>
+
+#include <array>
+#include <cerrno>
+#include <chrono>
+#include <cstring>
+#include <filesystem>
+
+#include "base/limits.h"
+
+extern char** environ;
+
+namespace dreskel::media {
+namespace {
+
+Picture pictureFrom(const nlohmann::json& head, const std::vector<std::uint8_t>& payload, std::size_t at) {
+    Picture picture;
+    picture.width = head.value("width", 0U);
+    picture.height = head.value("height", 0U);
+    const auto size = std::size_t{picture.width} * picture.height * 3;
+    if (size == 0 || at + size > payload.size()) return {};
+    picture.rgb.assign(payload.begin() + static_cast<std::ptrdiff_t>(at),
+                       payload.begin() + static_cast<std::ptrdiff_t>(at + size));
+    return picture;
+}
+
+template <typename T>
+std::optional<T> maybe(const nlohmann::json& head, const char* key) {
+    const auto found = head.find(key);
+    if (found == head.end() || found->is_null()) return std::nullopt;
+    return found->get<T>();
+}
+
+}  // namespace
+
+DecoderProcess::~DecoderProcess() {
+    end();
+}
+
+Status DecoderProcess::start() {
+    std::error_code failed;
+    const auto self = std::filesystem::read_symlink("/proc/self/exe", failed);
+    const auto program = self.parent_path() / "dreskel-decoder";
+    std::array<int, 2> pair{};
+    if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, pair.data()) != 0) {
+        return Error{Fault::Failed, std::string("No connection to the decoder: ") + std::strerror(errno), "",
+                     ""};
+    }
+    UniqueFd ours(pair[0]);
+    const UniqueFd theirs(pair[1]);
+    // The worker finds its connection at 3 and the source at 4. Both are first moved out of the way, so that
+    // neither lands on the other's number.
+    const UniqueFd socket(::fcntl(theirs.get(), F_DUPFD_CLOEXEC, 10));
+    const UniqueFd source(::fcntl(source_->descriptor(), F_DUPFD_CLOEXEC, 10));
+    posix_spawn_file_actions_t actions{};
+    posix_spawn_file_actions_init(&actions);
+    posix_spawn_file_actions_adddup2(&actions, socket.get(), 3);
+    posix_spawn_file_actions_adddup2(&actions, source.get(), 4);
+    auto name = program.string();
+    std::array<char*, 2> arguments{name.data(), nullptr};
+    const int outcome = ::posix_spawn(&pid_, name.c_str(), &actions, nullptr, arguments.data(), environ);
+    posix_spawn_file_actions_destroy(&actions);
+    if (outcome != 0) {
+        pid_ = -1;
+        return Error{Fault::Failed,
+                     std::string("The decoder could not be started: ") + std::strerror(outcome), name,
+                     "Install Dreskel again, so that dreskel-decoder lies beside it"};
+    }
+    socket_ = std::move(ours);
+    return Done{};
+}
+
+void DecoderProcess::end() {
+    socket_.reset();
+    if (pid_ > 0) {
+        ::kill(pid_, SIGKILL);
+        ::waitpid(pid_, nullptr, 0);
+    }
+    pid_ = -1;
+}
+
+Result<Message> DecoderProcess::ask(const nlohmann::json& request, Control* control) {
+    if (pid_ < 0) {
+        if (auto started = start(); !started) return started.error();
+    }
+    if (!sendMessage(socket_.get(), {request, {}})) {
+        end();
+        return Error{Fault::Failed, "The decoder ended unexpectedly", "", ""};
+    }
+    using Clock = std::chrono::steady_clock;
+    auto lastSign = Clock::now();
+    for (;;) {
+        pollfd waiting{socket_.get(), POLLIN, 0};
+        const int ready = ::poll(&waiting, 1, 200);
+        if (control != nullptr && control->stopped()) {
+            end();
+            return Error{Fault::Interrupted, "Interrupted", "", ""};
+        }
+        if (ready > 0) {
+            Message reply;
+            if (!receiveMessage(socket_.get(), reply)) {
+                end();
+                return Error{Fault::Failed, "The decoder ended over this file", "", ""};
+            }
+            if (!reply.head.contains("alive")) return reply;
+            lastSign = Clock::now();
+        } else if (Clock::now() - lastSign > std::chrono::seconds(limits::kDecoderStallSeconds)) {
+            end();
+            return Error{Fault::Failed, "The decoder came to no end over this file", "", ""};
+        }
+    }
+}
+
+Result<CheckReport> DecoderProcess::check(const std::vector<Piece>& pieces, const std::string& format,
+                                          Control* control) {
+    const auto reply = ask({{"op", "check"}, {"format", format}, {"pieces", piecesToJson(pieces)}}, control);
+    if (!reply) return reply.error();
+    const auto& head = reply.value().head;
+    const auto& payload = reply.value().payload;
+    CheckReport report;
+    report.opened = head.value("opened", false);
+    report.decoded = head.value("decoded", 0.0);
+    report.errors = head.value("errors", std::uint64_t{0});
+    report.firstError = head.value("first_error", std::string());
+    report.decodedMap = head.value("map", std::vector<std::uint8_t>());
+    report.duration = maybe<double>(head, "duration");
+    report.frameRate = maybe<double>(head, "frame_rate");
+    report.width = maybe<std::uint32_t>(head, "stream_width");
+    report.height = maybe<std::uint32_t>(head, "stream_height");
+    report.peaks = head.value("peaks", std::vector<std::int8_t>());
+    if (auto picture = pictureFrom(head, payload, 0); picture.width > 0)
+        report.thumbnail = std::move(picture);
+    return report;
+}
+
+Result<std::vector<StillFrame>> DecoderProcess::frames(const std::vector<Piece>& pieces,
+                                                       const std::string& format, int count, int side,
+                                                       Control* control) {
+    const auto reply = ask({{"op", "frames"},
+                            {"format", format},
+                            {"pieces", piecesToJson(pieces)},
+                            {"count", count},
+                            {"side", side}},
+                           control);
+    if (!reply) return reply.error();
+    std::vector<StillFrame> found;
+    std::size_t at = 0;
+    for (const auto& item : reply.value().head.value("frames", nlohmann::json::array())) {
+        StillFrame frame{item.value("at", 0.0), pictureFrom(item, reply.value().payload, at)};
+        at += frame.picture.rgb.size();
+        if (frame.picture.width > 0) found.push_back(std::move(frame));
+    }
+    return found;
+}
+
+Result<Picture> DecoderProcess::photo(const std::vector<Piece>& pieces, int side, Control* control) {
+    const auto reply = ask({{"op", "photo"}, {"pieces", piecesToJson(pieces)}, {"side", side}}, control);
+    if (!reply) return reply.error();
+    auto picture = pictureFrom(reply.value().head, reply.value().payload, 0);
+    if (picture.width == 0) {
+        return Error{Fault::Failed, reply.value().head.value("why", std::string("Nothing of it decodes")), "",
+                     ""};
+    }
+    return picture;
+}
+
+}  // namespace dreskel::media

@@ -1,0 +1,67 @@
+// The worker process in which libraries decode what strangers' files hold. It has a limit on memory, is
+// killed when it shows no sign of life, and is started anew for the next request; a file that kills it costs
+// that file.
+//
+// One request at a time; use one object a thread. Nothing of the worker's libraries is linked into the
+// caller.
+#pragma once
+
+#include <sys/types.h>
+
+#include <functional>
+#include <memory>
+#include <optional>
+
+#include "base/control.h"
+#include "base/unique_fd.h"
+#include "formats/format.h"
+#include "media/messages.h"
+#include "source/source.h"
+
+namespace dreskel::media {
+
+struct CheckReport {
+    bool opened = false;  // the container could be opened and has media in it
+    double decoded = 0;   // share of the media that decoded without an error, 0 to 1
+    std::uint64_t errors = 0;
+    std::string firstError;
+    std::vector<std::uint8_t> decodedMap;
+    std::optional<Picture> thumbnail;
+    std::vector<std::int8_t> peaks;  // lowest and highest of each stretch of the sound, -127 to 127
+    std::optional<double> duration;  // seconds
+    std::optional<double> frameRate;
+    std::optional<std::uint32_t> width, height;
+};
+
+struct StillFrame {
+    double at = 0;  // seconds
+    Picture picture;
+};
+
+class DecoderProcess {
+  public:
+    // The source must outlive this; its descriptor is all that the worker is given.
+    explicit DecoderProcess(std::shared_ptr<Source> source) : source_(std::move(source)) {}
+    ~DecoderProcess();
+    DecoderProcess(const DecoderProcess&) = delete;
+    DecoderProcess& operator=(const DecoderProcess&) = delete;
+
+    // Each waits for the worker; `control`, when given, ends the wait early with Fault::Interrupted.
+    Result<CheckReport> check(const std::vector<Piece>& pieces, const std::string& format, Control* control);
+    // `count` pictures spread along a clip, each at most `side` pixels.
+    Result<std::vector<StillFrame>> frames(const std::vector<Piece>& pieces, const std::string& format,
+                                           int count, int side, Control* control);
+    // A photo, decoded as far as it goes, at most `side` pixels (0: full size). As stored, not turned.
+    Result<Picture> photo(const std::vector<Piece>& pieces, int side, Control* control);
+
+  private:
+    Result<Message> ask(const nlohmann::json& request, Control* control);
+    Status start();
+    void end();
+
+    std::shared_ptr<Source> source_;
+    UniqueFd socket_;
+    pid_t pid_ = -1;
+};
+
+}  // namespace dreskel::media

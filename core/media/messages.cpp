@@ -1,0 +1,77 @@
+#include "media/messages.h"
+
+#include <sys/socket.h>
+
+#include <array>
+#include <cerrno>
+
+#include "base/bytes.h"
+#include "base/limits.h"
+
+namespace dreskel::media {
+namespace {
+
+bool sendAll(int socket, const void* data, std::size_t size) {
+    const auto* at = static_cast<const char*>(data);
+    while (size > 0) {
+        const auto sent = ::send(socket, at, size, MSG_NOSIGNAL);
+        if (sent < 0 && errno == EINTR) continue;
+        if (sent <= 0) return false;
+        at += sent;
+        size -= static_cast<std::size_t>(sent);
+    }
+    return true;
+}
+
+bool receiveAll(int socket, void* data, std::size_t size) {
+    auto* at = static_cast<char*>(data);
+    while (size > 0) {
+        const auto got = ::recv(socket, at, size, 0);
+        if (got < 0 && errno == EINTR) continue;
+        if (got <= 0) return false;
+        at += got;
+        size -= static_cast<std::size_t>(got);
+    }
+    return true;
+}
+
+}  // namespace
+
+bool sendMessage(int socket, const Message& message) {
+    const auto text = message.head.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    const std::array<std::uint32_t, 2> lengths{static_cast<std::uint32_t>(text.size()),
+                                               static_cast<std::uint32_t>(message.payload.size())};
+    return sendAll(socket, lengths.data(), sizeof lengths) && sendAll(socket, text.data(), text.size()) &&
+           sendAll(socket, message.payload.data(), message.payload.size());
+}
+
+bool receiveMessage(int socket, Message& into) {
+    std::array<std::uint32_t, 2> lengths{};
+    if (!receiveAll(socket, lengths.data(), sizeof lengths)) return false;
+    if (lengths[0] > limits::kLargestMessage || lengths[1] > limits::kLargestMessage) return false;
+    std::string text(lengths[0], '\0');
+    into.payload.resize(lengths[1]);
+    if (!receiveAll(socket, text.data(), text.size())) return false;
+    if (!receiveAll(socket, into.payload.data(), into.payload.size())) return false;
+    into.head = nlohmann::json::parse(text, nullptr, false);
+    return into.head.is_object();
+}
+
+nlohmann::json piecesToJson(const std::vector<Piece>& pieces) {
+    auto array = nlohmann::json::array();
+    for (const auto& piece : pieces) {
+        array.push_back({std::string(toWord(piece.from)), piece.offset, piece.length});
+    }
+    return array;
+}
+
+std::vector<Piece> piecesFromJson(const nlohmann::json& array) {
+    std::vector<Piece> pieces;
+    for (const auto& item : array) {
+        const auto from = pieceFromWord(item.at(0).get<std::string>()).value_or(PieceFrom::Fill);
+        pieces.push_back({from, item.at(1).get<std::uint64_t>(), item.at(2).get<std::uint64_t>(), {}});
+    }
+    return pieces;
+}
+
+}  // namespace dreskel::media

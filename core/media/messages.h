@@ -1,0 +1,27 @@
+// What the core and its decoder worker say to each other over a socket: a JSON head and a run of raw bytes.
+// Layout: two 32-bit little-endian lengths (head, payload), then both. See docs/architecture.md, "The
+// worker".
+#pragma once
+
+#include <cstdint>
+#include <nlohmann/json.hpp>
+#include <vector>
+
+#include "base/result.h"
+#include "base/words.h"
+
+namespace dreskel::media {
+
+struct Message {
+    nlohmann::json head;
+    std::vector<std::uint8_t> payload;
+};
+
+// Blocking. False when the other side is gone or sends nonsense.
+bool sendMessage(int socket, const Message& message);
+bool receiveMessage(int socket, Message& into);
+
+nlohmann::json piecesToJson(const std::vector<Piece>& pieces);
+std::vector<Piece> piecesFromJson(const nlohmann::json& array);
+
+}  // namespace dreskel::media

@@ -1,0 +1,95 @@
+#include "media/worker/av_input.h"
+
+#include <array>
+#include <cstdarg>
+#include <cstdio>
+#include <utility>
+
+namespace dreskel::media {
+namespace {
+
+LogTally tally;
+
+void onLog(void*, int level, const char* format, va_list arguments) {
+    if (level > AV_LOG_ERROR) return;
+    ++tally.errors;
+    if (!tally.first.empty()) return;
+    std::array<char, 256> text{};
+    std::vsnprintf(text.data(), text.size(), format, arguments);
+    tally.first = text.data();
+    while (!tally.first.empty() && (tally.first.back() == '\n' || tally.first.back() == ' '))
+        tally.first.pop_back();
+}
+
+}  // namespace
+
+void watchLibraryLog() {
+    av_log_set_callback(onLog);
+}
+
+LogTally takeLibraryLog() {
+    return std::exchange(tally, {});
+}
+
+AvInput::~AvInput() {
+    if (context_ != nullptr) avformat_close_input(&context_);
+    if (io_ != nullptr) {
+        av_freep(&io_->buffer);
+        avio_context_free(&io_);
+    }
+}
+
+int AvInput::readSome(void* self, std::uint8_t* into, int size) {
+    auto& input = *static_cast<AvInput*>(self);
+    const auto got = input.reader_.read(input.position_, {into, static_cast<std::size_t>(size)});
+    input.position_ += got;
+    return got == 0 ? AVERROR_EOF : static_cast<int>(got);
+}
+
+std::int64_t AvInput::seekTo(void* self, std::int64_t offset, int whence) {
+    auto& input = *static_cast<AvInput*>(self);
+    const auto size = static_cast<std::int64_t>(input.reader_.size());
+    if (whence == AVSEEK_SIZE) return size;
+    std::int64_t target = offset;
+    if (whence == SEEK_CUR) target += static_cast<std::int64_t>(input.position_);
+    if (whence == SEEK_END) target += size;
+    if (target < 0 || target > size) return AVERROR(EINVAL);
+    input.position_ = static_cast<std::uint64_t>(target);
+    return target;
+}
+
+bool AvInput::open(const std::string& format) {
+    const auto* demuxer = av_find_input_format(format == "wav" ? "wav" : "mov");
+    constexpr int kBuffer = 64 * 1024;
+    io_ = avio_alloc_context(static_cast<unsigned char*>(av_malloc(kBuffer)), kBuffer, 0, this, readSome,
+                             nullptr, seekTo);
+    context_ = avformat_alloc_context();
+    if (demuxer == nullptr || io_ == nullptr || context_ == nullptr) return false;
+    context_->pb = io_;
+    context_->flags |= AVFMT_FLAG_CUSTOM_IO;
+    AVDictionary* options = nullptr;
+    // Every sample is to be decoded, those that an edit list hides too; and no file may name another to open.
+    av_dict_set(&options, "ignore_editlist", "1", 0);
+    av_dict_set(&options, "protocol_whitelist", "", 0);
+    const int outcome = avformat_open_input(&context_, "", demuxer, &options);
+    av_dict_free(&options);
+    if (outcome < 0) return false;
+    return avformat_find_stream_info(context_, nullptr) >= 0 && context_->nb_streams > 0;
+}
+
+double AvInput::duration() const {
+    return context_->duration > 0 ? static_cast<double>(context_->duration) / AV_TIME_BASE : 0.0;
+}
+
+CodecPointer AvInput::decoderFor(const AVStream& stream) const {
+    const auto* codec = avcodec_find_decoder(stream.codecpar->codec_id);
+    if (codec == nullptr) return nullptr;
+    CodecPointer context(avcodec_alloc_context3(codec));
+    if (!context || avcodec_parameters_to_context(context.get(), stream.codecpar) < 0) return nullptr;
+    context->thread_count = 1;
+    context->pkt_timebase = stream.time_base;
+    context->err_recognition = AV_EF_CRCCHECK | AV_EF_BITSTREAM | AV_EF_BUFFER | AV_EF_EXPLODE;
+    return avcodec_open2(context.get(), codec, nullptr) < 0 ? nullptr : std::move(context);
+}
+
+}  // namespace dreskel::media

@@ -1,0 +1,63 @@
+// A container opened by libavformat over the pieces of a file. Lives in the worker process only.
+#pragma once
+
+extern "C" {
+#include <libavcodec/avcodec.h>
+#include <libavformat/avformat.h>
+}
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "source/card_view.h"
+
+namespace dreskel::media {
+
+struct FreeCodec {
+    void operator()(AVCodecContext* context) const { avcodec_free_context(&context); }
+};
+struct FreeFrame {
+    void operator()(AVFrame* frame) const { av_frame_free(&frame); }
+};
+struct FreePacket {
+    void operator()(AVPacket* packet) const { av_packet_free(&packet); }
+};
+using CodecPointer = std::unique_ptr<AVCodecContext, FreeCodec>;
+using FramePointer = std::unique_ptr<AVFrame, FreeFrame>;
+using PacketPointer = std::unique_ptr<AVPacket, FreePacket>;
+
+// Error messages of the libraries since the last call: how many, and the first one.
+struct LogTally {
+    std::uint64_t errors = 0;
+    std::string first;
+};
+void watchLibraryLog();
+LogTally takeLibraryLog();
+
+class AvInput {
+  public:
+    AvInput(CardView& card, std::vector<Piece> pieces) : reader_(card, std::move(pieces)) {}
+    ~AvInput();
+    AvInput(const AvInput&) = delete;
+    AvInput& operator=(const AvInput&) = delete;
+
+    // `format` is a short name of the registry; it chooses the demuxer, nothing is probed.
+    bool open(const std::string& format);
+    AVFormatContext* context() { return context_; }
+    double duration() const;  // seconds, 0 when unknown
+
+    // A decoder for a stream, single-threaded; null when there is none.
+    CodecPointer decoderFor(const AVStream& stream) const;
+
+  private:
+    static int readSome(void* self, std::uint8_t* into, int size);
+    static std::int64_t seekTo(void* self, std::int64_t offset, int whence);
+
+    PieceReader reader_;
+    std::uint64_t position_ = 0;
+    AVFormatContext* context_ = nullptr;
+    AVIOContext* io_ = nullptr;
+};
+
+}  // namespace dreskel::media

@@ -1,0 +1,232 @@
+extern "C" {
+#include <libswresample/swresample.h>
+}
+
+#include <algorithm>
+#include <array>
+#include <chrono>
+#include <cmath>
+
+#include "media/worker/av_input.h"
+#include "media/worker/frame_picture.h"
+#include "media/worker/tasks.h"
+
+namespace dreskel::media {
+namespace {
+
+constexpr std::size_t kStretches = 64;
+constexpr std::size_t kPeakStretches = 256;
+constexpr int kThumbnailSide = 512;
+
+struct Tally {
+    std::array<std::uint32_t, kStretches> good{}, bad{};
+    std::uint64_t goodTotal = 0, badTotal = 0;
+
+    void count(double share, bool fine) {
+        const auto at = std::min(kStretches - 1, static_cast<std::size_t>(std::max(0.0, share) * kStretches));
+        ++(fine ? good : bad)[at];
+        ++(fine ? goodTotal : badTotal);
+    }
+};
+
+// Lowest and highest sample of each stretch, mixed to one channel.
+class Peaks {
+  public:
+    ~Peaks() { swr_free(&mixer_); }
+
+    void add(const AVFrame& frame, double share, double shareOfFrame) {
+        if (mixer_ == nullptr && !begin(frame)) return;
+        mono_.resize(static_cast<std::size_t>(frame.nb_samples) + 64);
+        std::array<std::uint8_t*, 1> out{reinterpret_cast<std::uint8_t*>(mono_.data())};
+        const int got = swr_convert(mixer_, out.data(), static_cast<int>(mono_.size()),
+                                    const_cast<const std::uint8_t**>(frame.extended_data), frame.nb_samples);
+        for (int i = 0; i < got; ++i) {
+            const auto where = (share + shareOfFrame * i / got) * kPeakStretches;
+            const auto at = std::min(kPeakStretches - 1, static_cast<std::size_t>(std::max(0.0, where)));
+            lowest_[at] = std::min(lowest_[at], mono_[static_cast<std::size_t>(i)]);
+            highest_[at] = std::max(highest_[at], mono_[static_cast<std::size_t>(i)]);
+        }
+        any_ = any_ || got > 0;
+    }
+
+    std::vector<std::int8_t> values() const {
+        std::vector<std::int8_t> all;
+        if (!any_) return all;
+        for (std::size_t i = 0; i < kPeakStretches; ++i) {
+            for (const auto value : {lowest_[i], highest_[i]}) {
+                all.push_back(static_cast<std::int8_t>(std::lround(std::clamp(value, -1.0F, 1.0F) * 127)));
+            }
+        }
+        return all;
+    }
+
+  private:
+    bool begin(const AVFrame& frame) {
+        AVChannelLayout mono{};
+        av_channel_layout_default(&mono, 1);
+        AVChannelLayout from{};
+        av_channel_layout_default(&from, frame.ch_layout.nb_channels);
+        const int outcome =
+            swr_alloc_set_opts2(&mixer_, &mono, AV_SAMPLE_FMT_FLT, frame.sample_rate, &from,
+                                static_cast<AVSampleFormat>(frame.format), frame.sample_rate, 0, nullptr);
+        return outcome >= 0 && swr_init(mixer_) >= 0;
+    }
+
+    SwrContext* mixer_ = nullptr;
+    std::vector<float> mono_;
+    std::array<float, kPeakStretches> lowest_{}, highest_{};
+    bool any_ = false;
+};
+
+struct Stream {
+    CodecPointer codec;
+    std::uint64_t expected = 0;  // packets that the index announces
+    std::uint64_t seen = 0;
+};
+
+class Checker {
+  public:
+    Checker(AvInput& input, const SignOfLife& alive) : input_(input), alive_(alive) {}
+
+    Message run();
+
+  private:
+    void decode(Stream& stream, const AVStream& about, const AVPacket* packet);
+    double shareAt(const AVStream& about, std::int64_t timestamp) const {
+        if (timestamp == AV_NOPTS_VALUE || duration_ <= 0) return 0;
+        return static_cast<double>(timestamp) * av_q2d(about.time_base) / duration_;
+    }
+
+    AvInput& input_;
+    const SignOfLife& alive_;
+    double duration_ = 0;
+    Tally tally_;
+    Peaks peaks_;
+    Picture thumbnail_;
+    bool laterThumbnail_ = false;
+    std::string firstError_;
+    FramePointer frame_{av_frame_alloc()};
+};
+
+void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* packet) {
+    const bool picture = about.codecpar->codec_type == AVMEDIA_TYPE_VIDEO;
+    int outcome = avcodec_send_packet(stream.codec.get(), packet);
+    bool fine = outcome >= 0;
+    while (outcome >= 0) {
+        outcome = avcodec_receive_frame(stream.codec.get(), frame_.get());
+        if (outcome < 0) break;
+        fine = fine && frame_->decode_error_flags == 0 && (frame_->flags & AV_FRAME_FLAG_CORRUPT) == 0;
+        const auto share = shareAt(about, frame_->best_effort_timestamp);
+        if (picture) {
+            // The first frame is often black; one from a little later says more.
+            if (thumbnail_.rgb.empty() || (share >= 0.2 && !laterThumbnail_)) {
+                laterThumbnail_ = share >= 0.2;
+                thumbnail_ = pictureFromFrame(*frame_, kThumbnailSide);
+            }
+        } else {
+            const auto length = static_cast<double>(frame_->nb_samples) / std::max(1, frame_->sample_rate);
+            peaks_.add(*frame_, share, duration_ > 0 ? length / duration_ : 0);
+        }
+        av_frame_unref(frame_.get());
+    }
+    if (outcome != AVERROR(EAGAIN) && outcome != AVERROR_EOF && outcome < 0) fine = false;
+    const auto log = takeLibraryLog();
+    if (log.errors > 0) {
+        fine = false;
+        if (firstError_.empty()) firstError_ = log.first;
+    }
+    if (packet != nullptr || !fine) tally_.count(packet != nullptr ? shareAt(about, packet->dts) : 1.0, fine);
+}
+
+Message Checker::run() {
+    auto* context = input_.context();
+    duration_ = input_.duration();
+    std::vector<Stream> streams(context->nb_streams);
+    Message reply;
+    auto& head = reply.head;
+    for (unsigned i = 0; i < context->nb_streams; ++i) {
+        const auto& stream = *context->streams[i];
+        const auto type = stream.codecpar->codec_type;
+        // Cover art is a picture of its own, not of the clip.
+        const bool media = (type == AVMEDIA_TYPE_VIDEO || type == AVMEDIA_TYPE_AUDIO) &&
+                           (stream.disposition & AV_DISPOSITION_ATTACHED_PIC) == 0;
+        if (!media) continue;
+        streams[i].codec = input_.decoderFor(stream);
+        streams[i].expected =
+            static_cast<std::uint64_t>(std::max(0, avformat_index_get_entries_count(&stream)));
+        if (type == AVMEDIA_TYPE_VIDEO && !head.contains("stream_width")) {
+            head["stream_width"] = stream.codecpar->width;
+            head["stream_height"] = stream.codecpar->height;
+            if (stream.avg_frame_rate.den > 0) head["frame_rate"] = av_q2d(stream.avg_frame_rate);
+        }
+        if (!streams[i].codec) {
+            ++tally_.badTotal;
+            if (firstError_.empty()) firstError_ = "no decoder for one of its streams";
+        }
+    }
+    takeLibraryLog();
+
+    const PacketPointer packet(av_packet_alloc());
+    auto lastSign = std::chrono::steady_clock::now();
+    while (av_read_frame(context, packet.get()) >= 0) {
+        auto& stream = streams[static_cast<std::size_t>(packet->stream_index)];
+        if (stream.codec) {
+            ++stream.seen;
+            const bool cut = (packet->flags & AV_PKT_FLAG_CORRUPT) != 0;
+            decode(stream, *context->streams[packet->stream_index], packet.get());
+            if (cut) ++tally_.badTotal;
+        }
+        av_packet_unref(packet.get());
+        if (std::chrono::steady_clock::now() - lastSign > std::chrono::seconds(1)) {
+            alive_();
+            lastSign = std::chrono::steady_clock::now();
+        }
+    }
+    bool opened = false;
+    for (unsigned i = 0; i < context->nb_streams; ++i) {
+        if (!streams[i].codec) continue;
+        opened = opened || streams[i].seen > 0;
+        decode(streams[i], *context->streams[i], nullptr);
+        if (streams[i].expected > streams[i].seen) {
+            tally_.badTotal += streams[i].expected - streams[i].seen;
+            if (firstError_.empty()) firstError_ = "samples that the index announces are not there";
+        }
+    }
+    const auto all = tally_.goodTotal + tally_.badTotal;
+    head["opened"] = opened;
+    head["errors"] = tally_.badTotal;
+    head["first_error"] = firstError_;
+    head["decoded"] = all == 0 ? 0.0 : static_cast<double>(tally_.goodTotal) / static_cast<double>(all);
+    std::vector<int> map;
+    for (std::size_t i = 0; i < kStretches; ++i) {
+        const auto here = tally_.good[i] + tally_.bad[i];
+        // A stretch with no packet of its own shares the fate of the one before.
+        map.push_back(here > 0      ? static_cast<int>(255 * tally_.good[i] / here)
+                      : map.empty() ? 255
+                                    : map.back());
+    }
+    head["map"] = map;
+    head["peaks"] = peaks_.values();
+    if (duration_ > 0) head["duration"] = duration_;
+    head["width"] = thumbnail_.width;
+    head["height"] = thumbnail_.height;
+    reply.payload = std::move(thumbnail_.rgb);
+    return reply;
+}
+
+}  // namespace
+
+Message checkClip(CardView& card, const nlohmann::json& request, const SignOfLife& alive) {
+    takeLibraryLog();
+    AvInput input(card, piecesFromJson(request.at("pieces")));
+    if (!input.open(request.value("format", std::string()))) {
+        const auto log = takeLibraryLog();
+        return {{{"opened", false},
+                 {"errors", 1},
+                 {"first_error", log.first.empty() ? "it does not open" : log.first}},
+                {}};
+    }
+    return Checker(input, alive).run();
+}
+
+}  // namespace dreskel::media

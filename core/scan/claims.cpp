@@ -1,0 +1,232 @@
+#include "scan/claims.h"
+
+#include <algorithm>
+
+namespace dreskel {
+namespace {
+
+// Files longer than this are looked through one by one when overlaps are sought; all others by their start.
+constexpr std::uint64_t kNear = 64ULL << 20;
+
+// Back to what the file's own walk said, before others had a say.
+void restore(Finding& finding, const CardView& card) {
+    const auto& evidence = finding.evidence;
+    finding.inside.reset();
+    finding.condition = evidence.condition;
+    finding.decoded = evidence.decoded;
+    finding.why = evidence.why;
+    finding.pieces = card.pieces(evidence.range);
+    const bool filled = std::any_of(finding.pieces.begin(), finding.pieces.end(),
+                                    [](const Piece& piece) { return piece.from == PieceFrom::Fill; });
+    if (filled && finding.condition == Condition::Whole) {
+        finding.condition = Condition::Partial;
+        finding.decoded = std::min(finding.decoded, 0.9999);
+        finding.why = "part of it could not be read from the card";
+    }
+}
+
+bool startsInMedia(const Finding& outer, const Finding& inner) {
+    const auto at = inner.start() - outer.start();
+    return std::any_of(outer.evidence.mediaData.begin(), outer.evidence.mediaData.end(),
+                       [at](const ByteRange& range) { return range.contains(at); });
+}
+
+// Whether `inner`, which begins inside `outer`, shows that those bytes are not the outer file's.
+bool isForeign(const Finding& outer, const Finding& inner) {
+    if (outer.evidence.holdsPhotos && inner.kind == Kind::Photo) return false;
+    if (outer.evidence.condition == Condition::Whole) {
+        return inner.evidence.condition == Condition::Whole && startsInMedia(outer, inner);
+    }
+    // Coded data runs on for a while after it has stopped being this file's, before that shows; so what lies
+    // in the media data of a file that is not whole is not proven by what decoded.
+    return startsInMedia(outer, inner) || inner.start() >= outer.start() + outer.evidence.proven;
+}
+
+bool same(const Finding& a, const Finding& b) {
+    return a.inside == b.inside && a.condition == b.condition && a.pieces == b.pieces && a.why == b.why;
+}
+
+// Takes `taken` out of a file. A photo ends where other bytes begin; in a clip or a recording the places of
+// everything else must stay, so the gap is filled.
+void cut(Finding& finding, const RangeSet& taken, std::uint64_t others) {
+    std::vector<Piece> left;
+    for (const auto& piece : finding.pieces) {
+        if (piece.from != PieceFrom::Card) {
+            left.push_back(piece);
+            continue;
+        }
+        auto at = piece.offset;
+        for (const auto& hit : taken.within(piece.onCard())) {
+            if (hit.offset > at) left.push_back({PieceFrom::Card, at, hit.offset - at, {}});
+            if (finding.kind == Kind::Photo) {
+                finding.pieces = std::move(left);
+                return;
+            }
+            left.push_back({PieceFrom::Fill, 0, hit.length,
+                            "these bytes of the card belong to file " + std::to_string(others)});
+            at = hit.end();
+        }
+        if (at < piece.offset + piece.length) {
+            left.push_back({PieceFrom::Card, at, piece.offset + piece.length - at, {}});
+        }
+    }
+    // Nothing but filling at the end is no part of the file.
+    while (!left.empty() && left.back().from == PieceFrom::Fill) left.pop_back();
+    finding.pieces = std::move(left);
+}
+
+}  // namespace
+
+void Claims::add(Finding finding) {
+    const auto id = finding.id;
+    const bool reachesFar = finding.evidence.range.length > kNear;
+    if (reachesFar) {
+        long_.push_back(id);
+    } else {
+        byStart_[finding.start()].push_back(id);
+    }
+    findings_[id] = std::move(finding);
+    dirty_.insert(id);
+}
+
+std::vector<const Finding*> Claims::overlapping(ByteRange range) const {
+    std::vector<const Finding*> found;
+    const auto consider = [&](std::int64_t id) {
+        const auto& finding = findings_.at(id);
+        if (finding.evidence.range.overlaps(range)) found.push_back(&finding);
+    };
+    const auto from = range.offset > kNear ? range.offset - kNear : 0;
+    for (auto at = byStart_.lower_bound(from); at != byStart_.end() && at->first < range.end(); ++at) {
+        for (const auto id : at->second) consider(id);
+    }
+    for (const auto id : long_) consider(id);
+    return found;
+}
+
+// All files connected to one by overlaps, however far.
+std::vector<std::int64_t> Claims::component(std::int64_t id) const {
+    auto range = findings_.at(id).evidence.range;
+    for (;;) {
+        const auto members = overlapping(range);
+        auto start = range.offset;
+        auto end = range.end();
+        for (const auto* member : members) {
+            start = std::min(start, member->start());
+            end = std::max(end, member->evidence.range.end());
+        }
+        if (start == range.offset && end == range.end()) {
+            std::vector<std::int64_t> ids;
+            for (const auto* member : members) ids.push_back(member->id);
+            return ids;
+        }
+        range = {start, end - start};
+    }
+}
+
+void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
+    std::vector<Finding*> members;
+    for (const auto id : ids) {
+        members.push_back(&findings_.at(id));
+        restore(*members.back(), card_);
+    }
+    // Outer before inner: by start, and of those at one place the longer first.
+    std::sort(members.begin(), members.end(), [](const Finding* a, const Finding* b) {
+        if (a->start() != b->start()) return a->start() < b->start();
+        return a->evidence.range.length > b->evidence.range.length;
+    });
+    // First who lives inside whom: the outermost file that has a right to the place where another one begins.
+    std::vector<const Finding*> open;
+    for (auto* member : members) {
+        std::erase_if(open,
+                      [&](const Finding* outer) { return outer->evidence.range.end() <= member->start(); });
+        for (const auto* outer : open) {
+            if (isForeign(*outer, *member)) continue;
+            member->inside = outer->id;
+            break;
+        }
+        if (!member->inside) open.push_back(member);
+    }
+    // Then the bytes: a whole file has a right to all of its own, others give way to what begins inside them.
+    std::erase_if(members, [](const Finding* member) { return member->inside.has_value(); });
+    std::vector<const Finding*> wholeBefore;
+    for (std::size_t i = 0; i < members.size(); ++i) {
+        auto* member = members[i];
+        const auto range = member->evidence.range;
+        RangeSet taken;
+        std::int64_t by = 0;
+        const auto give = [&](const Finding& other, std::uint64_t length) {
+            taken.add({other.start(), length});
+            if (by == 0) by = other.id;
+        };
+        std::erase_if(wholeBefore,
+                      [&](const Finding* other) { return other->evidence.range.end() <= range.offset; });
+        for (const auto* other : wholeBefore) give(*other, other->evidence.range.length);
+        for (std::size_t j = i + 1; j < members.size() && members[j]->start() < range.end(); ++j) {
+            const auto& other = *members[j];
+            const bool whole = other.evidence.condition == Condition::Whole;
+            if (whole || other.start() > range.offset)
+                give(other, whole ? other.evidence.range.length : other.evidence.proven);
+        }
+        if (member->evidence.condition == Condition::Whole) wholeBefore.push_back(member);
+        if (taken.empty() || !taken.intersects(range)) continue;
+        cut(*member, taken, static_cast<std::uint64_t>(by));
+        if (member->condition == Condition::Whole) {
+            member->condition = Condition::Partial;
+            member->decoded = std::min(member->decoded, 0.9999);
+        }
+        if (member->why.empty()) member->why = "another file begins in the middle of it";
+        if (member->pieces.empty()) member->inside = by;
+    }
+}
+
+std::vector<Finding> Claims::settle() {
+    std::vector<Finding> changed;
+    while (!dirty_.empty()) {
+        const auto ids = component(*dirty_.begin());
+        std::map<std::int64_t, Finding> before;
+        for (const auto id : ids) before[id] = findings_.at(id);
+        settleComponent(ids);
+        for (const auto id : ids) {
+            const bool fresh = dirty_.erase(id) > 0;
+            if (fresh || !same(before.at(id), findings_.at(id))) changed.push_back(findings_.at(id));
+        }
+    }
+    return changed;
+}
+
+std::vector<Finding> Claims::markDuplicates(CardView& card) {
+    std::map<std::pair<std::string, std::uint64_t>, std::vector<std::int64_t>> groups;
+    for (const auto& [id, finding] : findings_) {
+        if (finding.listed()) groups[{finding.format, finding.size()}].push_back(id);
+    }
+    const auto equal = [&card](const Finding& a, const Finding& b) {
+        constexpr std::size_t kPortion = 1U << 20;
+        std::vector<std::uint8_t> left(kPortion);
+        std::vector<std::uint8_t> right(kPortion);
+        PieceReader readLeft(card, a.pieces);
+        PieceReader readRight(card, b.pieces);
+        for (std::uint64_t at = 0; at < readLeft.size(); at += kPortion) {
+            const auto got = readLeft.read(at, left);
+            if (readRight.read(at, right) != got) return false;
+            if (!std::equal(left.begin(), left.begin() + static_cast<std::ptrdiff_t>(got), right.begin()))
+                return false;
+        }
+        return true;
+    };
+    std::vector<Finding> marked;
+    for (const auto& [key, ids] : groups) {
+        for (std::size_t i = 1; i < ids.size(); ++i) {
+            for (std::size_t j = 0; j < i; ++j) {
+                auto& later = findings_.at(ids[i]);
+                const auto& earlier = findings_.at(ids[j]);
+                if (earlier.sameAs || !equal(earlier, later)) continue;
+                later.sameAs = earlier.id;
+                marked.push_back(later);
+                break;
+            }
+        }
+    }
+    return marked;
+}
+
+}  // namespace dreskel

@@ -1,0 +1,40 @@
+// Whose bytes are whose. Files whose ranges overlap are settled by evidence, so that no byte is counted
+// twice: previews stay inside their parents, a file that lies where another one stopped making sense keeps
+// its bytes, and what is left of the other is said.
+#pragma once
+
+#include <map>
+#include <set>
+#include <vector>
+
+#include "job/finding.h"
+#include "source/card_view.h"
+
+namespace dreskel {
+
+// Not thread-safe.
+class Claims {
+  public:
+    explicit Claims(const CardView& card) : card_(card) {}
+
+    // A file as its own walk and check left it; `finding.evidence` must be filled in.
+    void add(Finding finding);
+    // Settles what was added since the last call and returns every finding that this changed.
+    std::vector<Finding> settle();
+    const std::map<std::int64_t, Finding>& all() const { return findings_; }
+    // Files with the very same bytes as an earlier one are marked so. Returns those that were.
+    std::vector<Finding> markDuplicates(CardView& card);
+
+  private:
+    std::vector<std::int64_t> component(std::int64_t id) const;
+    void settleComponent(const std::vector<std::int64_t>& ids);
+    std::vector<const Finding*> overlapping(ByteRange range) const;
+
+    const CardView& card_;
+    std::map<std::int64_t, Finding> findings_;
+    std::map<std::uint64_t, std::vector<std::int64_t>> byStart_;
+    std::vector<std::int64_t> long_;  // those that reach further than kNear; few
+    std::set<std::int64_t> dirty_;
+};
+
+}  // namespace dreskel

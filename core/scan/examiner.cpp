@@ -1,0 +1,171 @@
+#include "scan/examiner.h"
+
+#include <algorithm>
+
+#include "formats/registry.h"
+#include "media/decoder_process.h"
+#include "media/thumbnail.h"
+
+namespace dreskel {
+namespace {
+
+constexpr std::uint32_t kThumbnailSide = 320;
+
+}  // namespace
+
+struct Examiner::Worker {
+    explicit Worker(std::shared_ptr<Source> source) : decoder(std::move(source)) {}
+    media::DecoderProcess decoder;
+    std::vector<std::uint8_t> buffer;
+    Preview preview;
+};
+
+Examiner::Examiner(std::shared_ptr<Source> source, CardView& card, ByteRange span,
+                   std::vector<std::string> formats, Control& control)
+    : source_(std::move(source)), card_(card), span_(span), formats_(std::move(formats)), control_(control) {
+    const auto count = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
+    for (unsigned i = 0; i < count; ++i) threads_.emplace_back([this] { work(); });
+}
+
+Examiner::~Examiner() {
+    {
+        const std::lock_guard lock(mutex_);
+        ending_ = true;
+        changed_.notify_all();
+    }
+    for (auto& thread : threads_) thread.join();
+}
+
+void Examiner::add(const Candidate& candidate) {
+    const auto* format = familyNamed(candidate.family);
+    if (format == nullptr) return;
+    const std::lock_guard lock(mutex_);
+    tasks_.emplace(candidate.offset, Task{candidate, format->measure(), std::nullopt});
+    changed_.notify_all();
+}
+
+void Examiner::advance(std::uint64_t position) {
+    const std::lock_guard lock(mutex_);
+    frontier_ = std::max(frontier_, position);
+    changed_.notify_all();
+}
+
+std::vector<Examined> Examiner::take() {
+    const std::lock_guard lock(mutex_);
+    return std::exchange(done_, {});
+}
+
+bool Examiner::idle() const {
+    const std::lock_guard lock(mutex_);
+    return tasks_.empty() && inWork_ == 0;
+}
+
+std::size_t Examiner::waiting() const {
+    const std::lock_guard lock(mutex_);
+    return tasks_.size() + inWork_;
+}
+
+void Examiner::work() {
+    Worker worker(source_);
+    std::unique_lock lock(mutex_);
+    for (;;) {
+        changed_.wait(lock,
+                      [this] { return ending_ || (!tasks_.empty() && tasks_.begin()->first <= frontier_); });
+        if (ending_) return;
+        auto task = std::move(tasks_.begin()->second);
+        tasks_.erase(tasks_.begin());
+        const auto frontier = frontier_;
+        ++inWork_;
+        lock.unlock();
+
+        std::optional<std::uint64_t> need;
+        const bool going = control_.proceed();
+        if (going) need = step(task, worker, frontier);
+
+        lock.lock();
+        --inWork_;
+        // Interrupted work is thrown away; the candidate is still open in the job.
+        if (!going || control_.stopped()) return;
+        if (need) {
+            tasks_.emplace(*need, std::move(task));
+        } else {
+            done_.push_back({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {})});
+        }
+    }
+}
+
+std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uint64_t frontier) {
+    const auto start = task.candidate.offset;
+    while (!task.walked) {
+        const auto want = task.measure->want();
+        if (!want) {
+            task.walked = task.measure->finish();
+            break;
+        }
+        const auto room = span_.end() - start;
+        const auto from = std::min(want->offset, room);
+        const auto length = static_cast<std::size_t>(std::min<std::uint64_t>(want->length, room - from));
+        const auto end = start + from + length;
+        if (end > frontier) return end;
+        if (worker.buffer.size() < length) worker.buffer.resize(length);
+        const auto got = card_.read(start + from, MutableBytes(worker.buffer).first(length));
+        task.measure->give(Bytes(worker.buffer).first(got));
+        if (worker.buffer.size() > (8U << 20)) worker.buffer = {};
+        if (!control_.proceed()) return frontier;
+    }
+    auto& measured = *task.walked;
+    if (!measured.accepted) return std::nullopt;
+    measured.length = std::min(measured.length, span_.end() - start);
+    measured.proven = std::min(measured.proven, measured.length);
+    if (start + measured.length > frontier) return start + measured.length;
+    if (measured.thumbnail)
+        worker.preview.picture = media::encodeThumbnail(*measured.thumbnail, kThumbnailSide);
+    measured.thumbnail.reset();
+    if (measured.needsDecoder && wanted(measured)) {
+        decode(measured, worker.preview, {start, measured.length}, worker);
+    }
+    return std::nullopt;
+}
+
+bool Examiner::wanted(const Measured& measured) const {
+    return formats_.empty() || std::find(formats_.begin(), formats_.end(), measured.format) != formats_.end();
+}
+
+void Examiner::decode(Measured& measured, Preview& preview, ByteRange range, Worker& worker) {
+    const auto outcome = worker.decoder.check(card_.pieces(range), measured.format, &control_);
+    if (!outcome) {
+        measured.condition = Condition::Unchecked;
+        measured.why = outcome.error().what;
+        measured.notes.emplace_back("could not be checked: the decoder gave up on it");
+        return;
+    }
+    const auto& report = outcome.value();
+    if (report.thumbnail) preview.picture = media::encodeThumbnail(*report.thumbnail, kThumbnailSide);
+    preview.peaks = report.peaks;
+    auto& about = measured.description;
+    if (report.duration) about.duration = report.duration;
+    if (report.frameRate && *report.frameRate > 0) about.frameRate = report.frameRate;
+    if (report.width && *report.width > 0) {
+        about.width = report.width;
+        about.height = report.height;
+    }
+    // The walk may know of damage that decodes without complaint: of the two the worse counts.
+    const bool walkedFine =
+        measured.condition == Condition::Unchecked || measured.condition == Condition::Whole;
+    const bool decodesFine = report.opened && report.errors == 0;
+    if (walkedFine && decodesFine) {
+        measured.condition = Condition::Whole;
+        measured.decoded = 1.0;
+        measured.decodedMap = report.decodedMap;
+        return;
+    }
+    if (!decodesFine && measured.why.empty()) measured.why = report.firstError;
+    if (!decodesFine || measured.decodedMap.empty()) {
+        measured.decoded = std::min(report.decoded, 0.9999);
+        measured.decodedMap = report.decodedMap;
+    }
+    const bool some = report.opened && measured.decoded > 0.002;
+    measured.condition = some ? Condition::Partial : Condition::Broken;
+}
+
+}  // namespace dreskel

@@ -1,0 +1,71 @@
+// Looks into candidates: walks each by its format, and has clips and sound decoded by the worker. Runs behind
+// the pass and never reads ahead of it, so that the card is read in one direction.
+#pragma once
+
+#include <condition_variable>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <thread>
+#include <vector>
+
+#include "base/control.h"
+#include "job/job.h"
+#include "source/card_view.h"
+
+namespace dreskel {
+
+struct Examined {
+    Candidate candidate;
+    Measured measured;
+    Preview preview;
+};
+
+class Examiner {
+  public:
+    // `span` bounds what files may reach into. `formats`: short names asked for, empty for all; files of
+    // other formats are walked, since others may lie inside them, but not decoded.
+    Examiner(std::shared_ptr<Source> source, CardView& card, ByteRange span, std::vector<std::string> formats,
+             Control& control);
+    ~Examiner();  // waits for its threads; call finish() or stop the control first
+
+    void add(const Candidate& candidate);
+    // Everything before `position` has been read.
+    void advance(std::uint64_t position);
+
+    // What has been examined since the last call; any thread.
+    std::vector<Examined> take();
+    bool idle() const;  // nothing waiting, nothing in work
+    std::size_t waiting() const;
+
+  private:
+    struct Task {
+        Candidate candidate;
+        std::unique_ptr<Measure> measure;
+        std::optional<Measured> walked;  // set once only decoding is left
+    };
+    struct Worker;
+
+    void work();
+    // Nothing when the task is done; otherwise the position that the pass must reach first.
+    std::optional<std::uint64_t> step(Task& task, Worker& worker, std::uint64_t frontier);
+    void decode(Measured& measured, Preview& preview, ByteRange range, Worker& worker);
+    bool wanted(const Measured& measured) const;
+
+    std::shared_ptr<Source> source_;
+    CardView& card_;
+    ByteRange span_;
+    std::vector<std::string> formats_;
+    Control& control_;
+
+    mutable std::mutex mutex_;
+    std::condition_variable changed_;
+    std::multimap<std::uint64_t, Task> tasks_;  // by the position they need
+    std::vector<Examined> done_;
+    std::uint64_t frontier_ = 0;
+    std::size_t inWork_ = 0;
+    bool ending_ = false;
+    std::vector<std::thread> threads_;
+};
+
+}  // namespace dreskel

@@ -1,0 +1,226 @@
+#include "scan/scanner.h"
+
+#include <algorithm>
+#include <chrono>
+#include <thread>
+
+#include "formats/registry.h"
+#include "scan/claims.h"
+#include "scan/examiner.h"
+#include "scan/pass.h"
+#include "scan/surface.h"
+
+namespace dreskel {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+constexpr auto kTick = std::chrono::milliseconds(200);
+
+bool asked(const std::vector<std::string>& formats, const std::string& format) {
+    return formats.empty() || std::find(formats.begin(), formats.end(), format) != formats.end();
+}
+
+}  // namespace
+
+struct Scanner::Running {
+    Running(const std::shared_ptr<Source>& source, const ScanRecord& scan, Control& control)
+        : record(scan),
+          card(source),
+          examiner(source, card, scan.span, scan.formats, control),
+          claims(card),
+          surface(source->size(), scan.surface) {}
+
+    ScanRecord record;
+    CardView card;
+    Examiner examiner;
+    Claims claims;
+    std::int64_t lastId = 0;
+
+    // Filled by the pass, drained at each tick.
+    std::mutex mutex;
+    Surface surface;
+    std::vector<Candidate> candidates;
+    std::vector<ByteRange> unreadable;
+    std::uint64_t position = 0;
+
+    std::uint64_t reached() {
+        const std::lock_guard lock(mutex);
+        return position;
+    }
+
+    double rate = 0;
+    Clock::time_point rateAt = Clock::now();
+    std::uint64_t ratePosition = 0;
+};
+
+Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
+    const auto known = job_->source();
+    if (known && (known->size != source_->size() || known->sectorSize != source_->sectorSize())) {
+        return Error{Fault::Failed, "This job belongs to another source, of " + humanSize(known->size),
+                     known->path, "Name that source, or another folder for a new job"};
+    }
+    if (!known) {
+        const auto stored = job_->setSource({source_->path(), source_->size(), source_->sectorSize()});
+        if (!stored) return stored;
+    }
+    record = job_->scan();
+    if (record.state != ScanState::NotStarted) return Done{};
+    record.state = ScanState::Reading;
+    record.span = options.span.length == 0 ? ByteRange{0, source_->size()} : options.span;
+    if (record.span.offset >= source_->size()) {
+        return Error{Fault::Usage, "The span begins behind the end of the source", source_->path(), ""};
+    }
+    // Whole sectors, within the source.
+    const std::uint64_t sector = source_->sectorSize();
+    const auto from = record.span.offset / sector * sector;
+    const auto wish = std::min(source_->size() - record.span.offset, record.span.length) + record.span.offset;
+    const auto end = std::min(source_->size(), (wish + sector - 1) / sector * sector);
+    record.span = {from, end - from};
+    record.position = from;
+    record.formats = options.formats;
+    return job_->setScan(record);
+}
+
+Status Scanner::store(Running& running, bool final) {
+    ScanProgress progress;
+    {
+        const std::lock_guard lock(running.mutex);
+        if (!running.candidates.empty()) {
+            if (auto stored = job_->addCandidates(running.candidates); !stored) return stored;
+            running.candidates.clear();
+        }
+        if (!running.unreadable.empty()) {
+            if (auto stored = job_->addUnreadable(running.unreadable); !stored) return stored;
+            running.unreadable.clear();
+        }
+        const bool moved = running.record.position != running.position;
+        running.record.position = running.position;
+        if (moved || final) {
+            running.record.surface = running.surface.cells();
+            if (auto stored = job_->setScan(running.record); !stored) return stored;
+        }
+    }
+    for (auto& examined : running.examiner.take()) {
+        if (examined.measured.accepted) {
+            auto& measured = examined.measured;
+            Finding finding;
+            finding.id = ++running.lastId;
+            finding.kind = measured.kind;
+            finding.format = measured.format;
+            finding.bySignature = true;
+            finding.description = std::move(measured.description);
+            finding.notes = std::move(measured.notes);
+            finding.decodedMap = std::move(measured.decodedMap);
+            finding.wanted = asked(running.record.formats, measured.format);
+            finding.evidence = {examined.candidate.family,
+                                {examined.candidate.offset, measured.length},
+                                measured.proven,
+                                measured.condition,
+                                measured.decoded,
+                                std::move(measured.why),
+                                std::move(measured.mediaData),
+                                measured.holdsPhotos};
+            if (!examined.preview.picture.empty() || !examined.preview.peaks.empty()) {
+                if (auto stored = job_->putPreview(finding.id, examined.preview); !stored) return stored;
+            }
+            running.claims.add(std::move(finding));
+        }
+        if (auto stored = job_->closeCandidate(examined.candidate.offset); !stored) return stored;
+    }
+    auto changed = running.claims.settle();
+    if (final) {
+        for (auto& finding : running.claims.markDuplicates(running.card))
+            changed.push_back(std::move(finding));
+    }
+    for (const auto& finding : changed) {
+        if (auto stored = job_->putFinding(finding); !stored) return stored;
+    }
+    if (auto stored = job_->commit(); !stored) return stored;
+
+    const auto now = Clock::now();
+    const std::chrono::duration<double> since = now - running.rateAt;
+    if (since.count() >= 1.0) {
+        const auto lately =
+            static_cast<double>(running.record.position - running.ratePosition) / since.count();
+        running.rate = running.rate == 0 ? lately : 0.6 * running.rate + 0.4 * lately;
+        running.rateAt = now;
+        running.ratePosition = running.record.position;
+    }
+    progress.state = running.record.state;
+    progress.span = running.record.span;
+    progress.position = running.record.position;
+    progress.unreadable = running.card.unreadable().total();
+    progress.toCheck = running.examiner.waiting();
+    progress.bytesPerSecond = running.rate;
+    if (!changed.empty()) listener_.onFindings(changed);
+    listener_.onProgress(progress);
+    return Done{};
+}
+
+Status Scanner::run(const ScanOptions& options, Control& control) {
+    ScanRecord record;
+    if (auto prepared = prepare(options, record); !prepared) return prepared;
+    if (record.state == ScanState::Finished) return Done{};
+
+    Running running(source_, record, control);
+    running.position = running.ratePosition = record.position;
+    for (const auto& range : job_->unreadable()) running.card.markUnreadable(range);
+    running.examiner.advance(record.position);
+    for (auto& finding : job_->findings()) {
+        running.lastId = std::max(running.lastId, finding.id);
+        running.claims.add(std::move(finding));
+    }
+    for (const auto& candidate : job_->openCandidates()) running.examiner.add(candidate);
+
+    std::atomic<bool> passOver = false;
+    std::thread pass([&] {
+        const ByteRange rest{record.position, record.span.end() - record.position};
+        const auto sector = source_->sectorSize();
+        const auto& formats = allFormats();
+        Pass::run(*source_, rest, control, [&](std::uint64_t offset, Bytes bytes, const auto& unreadable) {
+            std::vector<Candidate> found;
+            for (std::size_t at = 0; at < bytes.size(); at += sector) {
+                const auto head = slice(bytes, at, sector);
+                for (const auto* format : formats) {
+                    if (format->matches(head)) found.push_back({offset + at, std::string(format->name())});
+                }
+            }
+            for (const auto& bad : unreadable) running.card.markUnreadable(bad);
+            for (const auto& candidate : found) running.examiner.add(candidate);
+            {
+                const std::lock_guard lock(running.mutex);
+                running.surface.look(offset, bytes, sector);
+                running.candidates.insert(running.candidates.end(), found.begin(), found.end());
+                running.unreadable.insert(running.unreadable.end(), unreadable.begin(), unreadable.end());
+                running.position = offset + bytes.size();
+            }
+            running.examiner.advance(offset + bytes.size());
+        });
+        passOver = true;
+    });
+
+    Status outcome = Done{};
+    for (;;) {
+        std::this_thread::sleep_for(kTick);
+        if (passOver && running.record.state == ScanState::Reading &&
+            running.reached() >= record.span.end()) {
+            running.record.state = ScanState::Checking;
+        }
+        const bool over =
+            control.stopped() || (running.record.state == ScanState::Checking && running.examiner.idle());
+        outcome = store(running, false);
+        if (!outcome || over) break;
+    }
+    if (!outcome) control.stop();
+    pass.join();
+    if (!outcome) return outcome;
+    if (control.stopped()) {
+        if (auto stored = store(running, false); !stored) return stored;
+        return Error{Fault::Interrupted, "Stopped; the job is kept and goes on when asked to", job_->folder(),
+                     ""};
+    }
+    running.record.state = ScanState::Finished;
+    return store(running, true);
+}
+
+}  // namespace dreskel

@@ -1,0 +1,59 @@
+// One scan of a source into a job: the pass, the examination of what it found, and the settling of claims.
+// Everything is written to the job as it becomes known, so that a stopped or killed scan goes on where it
+// was.
+#pragma once
+
+#include <atomic>
+#include <memory>
+#include <mutex>
+#include <string>
+#include <vector>
+
+#include "base/control.h"
+#include "job/job.h"
+#include "source/source.h"
+
+namespace dreskel {
+
+struct ScanOptions {
+    std::vector<std::string> formats;  // short names; empty: all that are known
+    ByteRange span;                    // length 0: the whole source
+};
+
+struct ScanProgress {
+    ScanState state = ScanState::NotStarted;
+    ByteRange span;
+    std::uint64_t position = 0;    // read up to here
+    std::uint64_t unreadable = 0;  // bytes
+    std::size_t toCheck = 0;       // candidates not examined yet
+    double bytesPerSecond = 0;     // of the pass, lately
+};
+
+// Told of what happens, in the thread that runs the scan.
+class ScanListener {
+  public:
+    virtual ~ScanListener() = default;
+    virtual void onFindings(const std::vector<Finding>& changed) = 0;
+    virtual void onProgress(const ScanProgress& progress) = 0;
+};
+
+class Scanner {
+  public:
+    Scanner(std::shared_ptr<Job> job, std::shared_ptr<Source> source, ScanListener& listener)
+        : job_(std::move(job)), source_(std::move(source)), listener_(listener) {}
+
+    // Blocks until the scan is finished or `control` stops it (Fault::Interrupted: call again later to go
+    // on). The options count for a new scan only; one that is going on keeps its own.
+    Status run(const ScanOptions& options, Control& control);
+
+  private:
+    struct Running;
+    Status prepare(const ScanOptions& options, ScanRecord& record);
+    Status store(Running& running, bool final);
+
+    std::shared_ptr<Job> job_;
+    std::shared_ptr<Source> source_;
+    ScanListener& listener_;
+};
+
+}  // namespace dreskel

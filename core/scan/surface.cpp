@@ -1,0 +1,30 @@
+#include "scan/surface.h"
+
+namespace dreskel {
+
+bool isBlank(Bytes sector) {
+    if (sector.empty() || (sector[0] != 0x00 && sector[0] != 0xff)) return false;
+    return std::memcmp(sector.data(), sector.data() + 1, sector.size() - 1) == 0;
+}
+
+Surface::Surface(std::uint64_t sourceSize, std::vector<std::uint8_t> known) : cells_(std::move(known)) {
+    cells_.resize(static_cast<std::size_t>((sourceSize + kSurfaceCell - 1) / kSurfaceCell), 0);
+}
+
+void Surface::look(std::uint64_t offset, Bytes bytes, std::uint32_t sectorSize) {
+    while (!bytes.empty()) {
+        const auto cell = offset / kSurfaceCell;
+        const auto part = slice(bytes, 0, (cell + 1) * kSurfaceCell - offset);
+        std::uint64_t blank = 0;
+        for (std::size_t at = 0; at < part.size(); at += sectorSize) {
+            const auto sector = slice(part, at, sectorSize);
+            if (isBlank(sector)) blank += sector.size();
+        }
+        auto& share = cells_[static_cast<std::size_t>(cell)];
+        share = static_cast<std::uint8_t>(share + blank * (255 - share) / kSurfaceCell);
+        offset += part.size();
+        bytes = bytes.subspan(part.size());
+    }
+}
+
+}  // namespace dreskel

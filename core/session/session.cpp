@@ -1,0 +1,195 @@
+#include "session/session.h"
+
+#include <filesystem>
+
+namespace dreskel {
+
+Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source)
+    : job_(std::move(job)), source_(std::move(source)) {
+    const auto scan = job_->scan();
+    overview_.progress.state = scan.state;
+    overview_.progress.span = scan.span;
+    overview_.progress.position = scan.position;
+    for (const auto& range : job_->unreadable()) overview_.progress.unreadable += range.length;
+    for (auto& finding : job_->findings()) note(std::move(finding));
+}
+
+Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, const std::string& jobFolder) {
+    // The source first: a job for a card that cannot be opened must not come into being.
+    std::string path = sourcePath;
+    if (path.empty()) {
+        const auto known = Job::open(jobFolder, Job::Access::Read);
+        if (!known) return known.error();
+        const auto facts = known.value()->source();
+        if (!facts)
+            return Error{Fault::Failed, "The job does not say which source it belongs to", jobFolder, ""};
+        path = facts->path;
+    }
+    std::error_code failed;
+    const auto absolute = std::filesystem::absolute(path, failed);
+    auto source = openSource(failed ? path : absolute.string());
+    if (!source) return source.error();
+    auto job = Job::open(jobFolder, Job::Access::Write);
+    if (!job) return job.error();
+    return std::shared_ptr<Session>(new Session(job.value(), source.value()));
+}
+
+Session::~Session() {
+    stop();
+    if (thread_.joinable()) thread_.join();
+}
+
+void Session::startScan(const ScanOptions& options) {
+    {
+        const std::lock_guard lock(mutex_);
+        if (running_ || overview_.progress.state == ScanState::Finished) return;
+        running_ = true;
+        overview_.activity = Activity::Scanning;
+        overview_.trouble.reset();
+    }
+    if (thread_.joinable()) thread_.join();
+    control_ = std::make_unique<Control>();
+    thread_ = std::thread([this, options] {
+        Scanner scanner(job_, source_, *this);
+        auto outcome = scanner.run(options, *control_);
+        const auto state = job_->scan().state;
+        const std::lock_guard lock(mutex_);
+        if (!outcome && outcome.error().fault != Fault::Interrupted) overview_.trouble = outcome.error();
+        overview_.progress.state = state;
+        overview_.activity = Activity::Idle;
+        outcome_ = std::move(outcome);
+        running_ = false;
+    });
+}
+
+void Session::pause() {
+    const std::lock_guard lock(mutex_);
+    if (!running_ || overview_.activity != Activity::Scanning) return;
+    control_->pause();
+    overview_.activity = Activity::Paused;
+}
+
+void Session::resume() {
+    const std::lock_guard lock(mutex_);
+    if (!running_ || overview_.activity != Activity::Paused) return;
+    control_->resume();
+    overview_.activity = Activity::Scanning;
+}
+
+void Session::stop() {
+    const std::lock_guard lock(mutex_);
+    if (!running_) return;
+    control_->stop();
+    overview_.activity = Activity::Stopping;
+}
+
+Status Session::wait() {
+    if (thread_.joinable()) thread_.join();
+    const std::lock_guard lock(mutex_);
+    return outcome_;
+}
+
+Overview Session::overview() const {
+    const std::lock_guard lock(mutex_);
+    return overview_;
+}
+
+std::vector<std::uint8_t> Session::surface() const {
+    return job_->scan().surface;
+}
+
+std::vector<Finding> Session::changes(std::uint64_t& since, std::size_t most) const {
+    const std::lock_guard lock(mutex_);
+    std::vector<Finding> changed;
+    for (auto at = log_.upper_bound(since); at != log_.end() && changed.size() < most; ++at) {
+        changed.push_back(findings_.at(at->second));
+        since = at->first;
+    }
+    return changed;
+}
+
+std::optional<Finding> Session::finding(std::int64_t id) const {
+    const std::lock_guard lock(mutex_);
+    const auto found = findings_.find(id);
+    return found == findings_.end() ? std::nullopt : std::optional(found->second);
+}
+
+std::vector<Finding> Session::listed() const {
+    const std::lock_guard lock(mutex_);
+    std::vector<Finding> all;
+    for (const auto& [id, finding] : findings_) {
+        if (finding.listed()) all.push_back(finding);
+    }
+    return all;
+}
+
+void Session::tally(const Finding& finding, bool add) {
+    const auto count = [add](std::size_t& number) { add ? ++number : --number; };
+    if (!finding.wanted) return;
+    if (finding.inside) {
+        count(overview_.embedded);
+        return;
+    }
+    count(overview_.listed);
+    count(overview_.byKind[finding.kind]);
+    count(overview_.byCondition[finding.condition]);
+    if (finding.kept) {
+        count(overview_.kept);
+        overview_.keptBytes += add ? finding.size() : 0 - finding.size();
+    }
+}
+
+void Session::note(Finding finding) {
+    const auto id = finding.id;
+    const auto known = findings_.find(id);
+    if (known != findings_.end()) {
+        tally(known->second, false);
+        finding.kept = known->second.kept;
+    }
+    tally(finding, true);
+    findings_.insert_or_assign(id, std::move(finding));
+    if (const auto last = changeOf_.find(id); last != changeOf_.end()) log_.erase(last->second);
+    changeOf_[id] = ++overview_.changes;
+    log_[overview_.changes] = id;
+}
+
+void Session::onFindings(const std::vector<Finding>& changed) {
+    const std::lock_guard lock(mutex_);
+    for (const auto& finding : changed) note(finding);
+}
+
+void Session::onProgress(const ScanProgress& progress) {
+    const std::lock_guard lock(mutex_);
+    overview_.progress = progress;
+}
+
+void Session::setKept(const std::vector<std::int64_t>& ids, bool kept) {
+    const std::lock_guard lock(mutex_);
+    for (const auto id : ids) {
+        const auto found = findings_.find(id);
+        if (found == findings_.end() || found->second.kept == kept) continue;
+        if (!job_->setKept(id, kept)) continue;
+        tally(found->second, false);
+        found->second.kept = kept;
+        tally(found->second, true);
+        log_.erase(changeOf_[id]);
+        changeOf_[id] = ++overview_.changes;
+        log_[overview_.changes] = id;
+    }
+    // While a scan runs it commits several times a second; a decision must not wait for one otherwise.
+    if (auto stored = job_->commit(); !stored) overview_.trouble = stored.error();
+}
+
+Result<DeliverySum> Session::save(const DeliveryRequest& request, Control& control,
+                                  const std::function<void(const DeliveryProgress&)>& progress) {
+    return deliver(*job_, source_, request, control, progress);
+}
+
+Result<Inspection> inspectSource(const std::string& path) {
+    const auto source = openSource(path);
+    if (!source) return source.error();
+    return Inspection{{path, source.value()->size(), source.value()->sectorSize()},
+                      surveySource(*source.value())};
+}
+
+}  // namespace dreskel

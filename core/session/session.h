@@ -1,0 +1,100 @@
+// The one way into the core for the desktop and the command line: a job in hand, with its source, its scan in
+// a thread of its own, its findings in memory, and its deliveries.
+//
+// Every function may be called from any thread. Nothing here calls back into the caller: the interface asks
+// for what has changed since it last asked, as much as it wants to handle at a time.
+#pragma once
+
+#include <map>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <thread>
+#include <vector>
+
+#include "deliver/delivery.h"
+#include "job/job.h"
+#include "scan/scanner.h"
+#include "source/source.h"
+#include "volume/survey.h"
+
+namespace dreskel {
+
+enum class Activity { Idle, Scanning, Paused, Stopping };
+
+struct Overview {
+    Activity activity = Activity::Idle;
+    ScanProgress progress;
+    std::optional<Error> trouble;  // why the scan ended, other than by being finished or stopped
+    std::uint64_t changes = 0;     // grows with every change of a finding
+    std::size_t listed = 0;        // files of their own
+    std::size_t embedded = 0;      // previews and pictures inside others, not listed
+    std::map<Kind, std::size_t> byKind;
+    std::map<Condition, std::size_t> byCondition;
+    std::size_t kept = 0;
+    std::uint64_t keptBytes = 0;
+};
+
+class Session : private ScanListener {
+  public:
+    // Opens the source for reading and the job for writing; a new job when the folder holds none. With an
+    // empty source path the one that the job remembers is opened.
+    static Result<std::shared_ptr<Session>> open(const std::string& sourcePath, const std::string& jobFolder);
+    ~Session() override;
+
+    const std::string& folder() const { return job_->folder(); }
+    const std::shared_ptr<Source>& source() const { return source_; }
+
+    // Starts or goes on with the scan in a thread; does nothing while one is running or when it is finished.
+    void startScan(const ScanOptions& options);
+    void pause();
+    void resume();
+    void stop();    // returns at once
+    Status wait();  // until the scan has ended, one way or the other
+
+    Overview overview() const;
+    std::vector<std::uint8_t> surface() const;  // see ScanRecord
+    std::vector<ByteRange> unreadable() const { return job_->unreadable(); }
+
+    // Findings that changed after `since`, at most `most`; `since` is moved on. Start with 0.
+    std::vector<Finding> changes(std::uint64_t& since, std::size_t most) const;
+    std::optional<Finding> finding(std::int64_t id) const;
+    std::vector<Finding> listed() const;
+    Preview preview(std::int64_t id) const { return job_->preview(id); }
+
+    void setKept(const std::vector<std::int64_t>& ids, bool kept);
+
+    // Blocks; see deliver().
+    Result<DeliverySum> save(const DeliveryRequest& request, Control& control,
+                             const std::function<void(const DeliveryProgress&)>& progress);
+
+  private:
+    Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source);
+    void onFindings(const std::vector<Finding>& changed) override;
+    void onProgress(const ScanProgress& progress) override;
+    void tally(const Finding& finding, bool add);
+    void note(Finding finding);
+
+    std::shared_ptr<Job> job_;
+    std::shared_ptr<Source> source_;
+    std::unique_ptr<Control> control_;
+    std::thread thread_;
+
+    mutable std::mutex mutex_;
+    Overview overview_;
+    Status outcome_ = Done{};
+    bool running_ = false;
+    std::map<std::int64_t, Finding> findings_;
+    std::map<std::int64_t, std::uint64_t> changeOf_;  // id -> the number of its last change
+    std::map<std::uint64_t, std::int64_t> log_;       // that number -> id
+};
+
+// What is known of a source without a job.
+struct Inspection {
+    SourceFacts facts;
+    Survey survey;
+};
+Result<Inspection> inspectSource(const std::string& path);
+
+}  // namespace dreskel
