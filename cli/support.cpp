@@ -42,16 +42,11 @@ std::optional<std::uint64_t> bytesFrom(std::string text) {
 int report(const Error& error) {
     std::cerr << "dreskel-cli: " << error.sentence() << std::endl;
     switch (error.fault) {
-        case Fault::Usage:
-            return kUsage;
-        case Fault::SourceUnusable:
-            return kSource;
-        case Fault::DestinationRefused:
-            return kDestination;
-        case Fault::Interrupted:
-            return kInterrupted;
-        case Fault::Failed:
-            break;
+        case Fault::Usage: return kUsage;
+        case Fault::SourceUnusable: return kSource;
+        case Fault::DestinationRefused: return kDestination;
+        case Fault::Interrupted: return kInterrupted;
+        case Fault::Failed: break;
     }
     return kFailed;
 }

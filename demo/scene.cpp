@@ -327,14 +327,10 @@ Colour shade(const View& view, const Light& light, float x, float y, float time)
     switch (view.subject) {
         case Subject::Mill:
             return y < kWaterline ? land(view, light, x, y) : water(view, light, x, y, time, kWaterline);
-        case Subject::Wheel:
-            return wheelCloseUp(view, light, x, y);
-        case Subject::Masonry:
-            return wallCloseUp(view, light, x, y);
-        case Subject::Sluice:
-            return sluice(view, light, x, y, time);
-        case Subject::Estuary:
-            return estuary(view, light, x, y, time);
+        case Subject::Wheel: return wheelCloseUp(view, light, x, y);
+        case Subject::Masonry: return wallCloseUp(view, light, x, y);
+        case Subject::Sluice: return sluice(view, light, x, y, time);
+        case Subject::Estuary: return estuary(view, light, x, y, time);
     }
     return {};
 }

@@ -79,11 +79,14 @@ std::vector<float> speech(std::uint32_t seed, double seconds, int rate) {
                 const float breath = random.next() * (hiss && t < 0.25F ? 0.5F : 0.03F);
                 float sum = 0;
                 for (auto& part : mouth) sum += part.pass(voice + breath);
-                out[at] = sum * rise * loud * 2.2F;
+                out[at] = sum * rise * loud;
             }
         }
         at += static_cast<std::size_t>((0.25F + 0.25F * (random.next() + 1)) * static_cast<float>(rate));
     }
+    float loudest = 0.01F;
+    for (const float sample : out) loudest = std::max(loudest, std::abs(sample));
+    for (auto& sample : out) sample *= 0.62F / loudest;
     // The room, and the water outside it.
     float low = 0;
     for (auto& sample : out) {

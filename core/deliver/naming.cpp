@@ -26,30 +26,22 @@ bool isReserved(const std::string& name) {
 
 std::string folderOf(Kind kind) {
     switch (kind) {
-        case Kind::Photo:
-            return "Photos";
-        case Kind::Video:
-            return "Clips";
-        case Kind::Audio:
-            return "Sound";
+        case Kind::Photo: return "Photos";
+        case Kind::Video: return "Clips";
+        case Kind::Audio: return "Sound";
         case Kind::Sidecar:
-        case Kind::Other:
-            break;
+        case Kind::Other: break;
     }
     return "Other";
 }
 
 std::string wordOf(Kind kind) {
     switch (kind) {
-        case Kind::Photo:
-            return "Photo";
-        case Kind::Video:
-            return "Clip";
-        case Kind::Audio:
-            return "Sound";
+        case Kind::Photo: return "Photo";
+        case Kind::Video: return "Clip";
+        case Kind::Audio: return "Sound";
         case Kind::Sidecar:
-        case Kind::Other:
-            break;
+        case Kind::Other: break;
     }
     return "File";
 }
@@ -118,18 +110,15 @@ std::string proposePath(const Finding& finding, Layout layout) {
     const auto file = stem + "." + safeName(extensionOf(finding));
     const auto& about = finding.description;
     switch (layout) {
-        case Layout::Flat:
-            return file;
-        case Layout::Kind:
-            return folderOf(finding.kind) + "/" + file;
+        case Layout::Flat: return file;
+        case Layout::Kind: return folderOf(finding.kind) + "/" + file;
         case Layout::Date:
             if (about.taken.size() < 10) return "Undated/" + file;
             return safeName(about.taken.substr(0, 4)) + "/" + safeName(about.taken.substr(0, 10)) + "/" +
                    file;
         case Layout::Camera:
             return (about.camera.empty() ? "Camera unknown" : safeName(about.camera)) + "/" + file;
-        case Layout::Folders:
-            break;
+        case Layout::Folders: break;
     }
     if (finding.folder.empty()) return "Folder unknown/" + folderOf(finding.kind) + "/" + file;
     std::string path;

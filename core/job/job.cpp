@@ -47,14 +47,10 @@ std::uint64_t unsignedOf(std::int64_t value) {
 
 std::string_view toWord(ScanState state) {
     switch (state) {
-        case ScanState::NotStarted:
-            return "not started";
-        case ScanState::Reading:
-            return "reading";
-        case ScanState::Checking:
-            return "checking";
-        case ScanState::Finished:
-            return "finished";
+        case ScanState::NotStarted: return "not started";
+        case ScanState::Reading: return "reading";
+        case ScanState::Checking: return "checking";
+        case ScanState::Finished: return "finished";
     }
     return "unknown";
 }

@@ -36,12 +36,9 @@ void surveyPlace(const Source& source, std::uint64_t offset, std::vector<VolumeS
 
 std::string_view toWord(VolumeSeen::State state) {
     switch (state) {
-        case VolumeSeen::State::Live:
-            return "live";
-        case VolumeSeen::State::Earlier:
-            return "earlier";
-        case VolumeSeen::State::Damaged:
-            return "damaged";
+        case VolumeSeen::State::Live: return "live";
+        case VolumeSeen::State::Earlier: return "earlier";
+        case VolumeSeen::State::Damaged: return "damaged";
     }
     return "unknown";
 }

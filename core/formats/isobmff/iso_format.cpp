@@ -42,12 +42,9 @@ class IsoMeasure : public Measure {
   public:
     std::optional<Want> want() const override {
         switch (phase_) {
-            case Phase::Header:
-                return Want{position_, kHeadLength};
-            case Phase::Index:
-                return Want{position_, static_cast<std::size_t>(indexSize_)};
-            case Phase::Over:
-                break;
+            case Phase::Header: return Want{position_, kHeadLength};
+            case Phase::Index: return Want{position_, static_cast<std::size_t>(indexSize_)};
+            case Phase::Over: break;
         }
         return std::nullopt;
     }

@@ -20,14 +20,10 @@ class JpegMeasure : public Measure {
 
     std::optional<Want> want() const override {
         switch (phase_) {
-            case Phase::Picture:
-                return Want{position_, kPortion};
-            case Phase::Tail:
-                return Want{position_, kPortion};
-            case Phase::Further:
-                return Want{position_, kPortion};
-            case Phase::Over:
-                break;
+            case Phase::Picture: return Want{position_, kPortion};
+            case Phase::Tail: return Want{position_, kPortion};
+            case Phase::Further: return Want{position_, kPortion};
+            case Phase::Over: break;
         }
         return std::nullopt;
     }
@@ -36,17 +32,10 @@ class JpegMeasure : public Measure {
         const bool last = bytes.size() < kPortion;
         if (position_ == 0) metadata_ = readMetadata(bytes);
         switch (phase_) {
-            case Phase::Picture:
-                picture(bytes, last);
-                break;
-            case Phase::Tail:
-                tail(bytes, last);
-                break;
-            case Phase::Further:
-                further(bytes, last);
-                break;
-            case Phase::Over:
-                break;
+            case Phase::Picture: picture(bytes, last); break;
+            case Phase::Tail: tail(bytes, last); break;
+            case Phase::Further: further(bytes, last); break;
+            case Phase::Over: break;
         }
     }
 

@@ -139,12 +139,9 @@ StreamDecoder::Step StreamDecoder::marker(Bytes window, std::size_t& at, bool la
 
 bool StreamDecoder::segment(std::uint8_t code, Bytes body) {
     switch (code) {
-        case 0xc4:
-            return readHuffman(body, reason_);
-        case 0xdb:
-            return readQuant(body, reason_);
-        case 0xda:
-            return readScan(body, reason_);
+        case 0xc4: return readHuffman(body, reason_);
+        case 0xdb: return readQuant(body, reason_);
+        case 0xda: return readScan(body, reason_);
         case 0xdd:
             reason_ = "a damaged restart interval";
             if (body.size() != 2) return false;
@@ -153,10 +150,8 @@ bool StreamDecoder::segment(std::uint8_t code, Bytes body) {
         case 0xcc:  // conditioning of arithmetic coding
         case 0xdc:  // number of lines, restated
         case 0xde:
-        case 0xdf:
-            return true;
-        default:
-            return readFrame(code, body, reason_);
+        case 0xdf: return true;
+        default: return readFrame(code, body, reason_);
     }
 }
 

@@ -27,13 +27,11 @@ class WavMeasure : public Measure {
   public:
     std::optional<Want> want() const override {
         switch (phase_) {
-            case Phase::Chunk:
-                return Want{position_, kHeadLength};
+            case Phase::Chunk: return Want{position_, kHeadLength};
             case Phase::Samples:
                 return Want{sampleAt_, static_cast<std::size_t>(
                                            std::min<std::uint64_t>(kPortion, dataEnd_ - sampleAt_))};
-            case Phase::Over:
-                break;
+            case Phase::Over: break;
         }
         return std::nullopt;
     }

@@ -157,7 +157,11 @@ Message Checker::run() {
         if (type == AVMEDIA_TYPE_VIDEO && !head.contains("stream_width")) {
             head["stream_width"] = stream.codecpar->width;
             head["stream_height"] = stream.codecpar->height;
-            if (stream.avg_frame_rate.den > 0) head["frame_rate"] = av_q2d(stream.avg_frame_rate);
+            // The average is a little off where the last frame has no length; the base rate is exact if it
+            // fits.
+            const double average = stream.avg_frame_rate.den > 0 ? av_q2d(stream.avg_frame_rate) : 0;
+            const double base = stream.r_frame_rate.den > 0 ? av_q2d(stream.r_frame_rate) : 0;
+            if (average > 0) head["frame_rate"] = std::abs(base - average) < average * 0.05 ? base : average;
         }
         if (!streams[i].codec) {
             ++tally_.badTotal;

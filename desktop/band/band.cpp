@@ -1,0 +1,316 @@
+#include "desktop/band/band.h"
+
+#include <algorithm>
+#include <cmath>
+#include <QHelpEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QToolTip>
+
+#include "desktop/look/look.h"
+#include "scan/surface.h"
+
+namespace dreskel {
+namespace {
+
+constexpr double kLeft = 96;
+constexpr double kRight = 24;
+constexpr double kTop = 14;
+constexpr double kLaneHeight = 19;
+constexpr double kBarHeight = 11;
+
+int laneOf(Kind kind, int photos, int clips, int sound, int other) {
+    switch (kind) {
+        case Kind::Photo: return photos;
+        case Kind::Video: return clips;
+        case Kind::Audio: return sound;
+        case Kind::Sidecar:
+        case Kind::Other: break;
+    }
+    return other;
+}
+
+// A step of 1, 2 or 5 times a power of ten, so that some eight of them fit.
+double niceStep(double length) {
+    const double rough = length / 8;
+    const double power = std::pow(10, std::floor(std::log10(rough)));
+    for (const double factor : {1.0, 2.0, 5.0}) {
+        if (factor * power >= rough) return factor * power;
+    }
+    return 10 * power;
+}
+
+}  // namespace
+
+Band::Band(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    setAccessibleName(QStringLiteral("Band: the card from its first sector to its last"));
+    length_ = static_cast<double>(feed_.session().source()->size());
+    connect(&feed_, &Feed::changed, this, [this] {
+        rebuild_ = true;
+        update();
+    });
+    connect(&feed_, &Feed::progressed, this, [this] {
+        if (feed_.overview().progress.position == drawnPosition_) return;
+        stale_ = true;
+        update();
+    });
+}
+
+void Band::setCurrent(std::int64_t id) {
+    current_ = id;
+    update();
+}
+
+QRectF Band::laneBox(int lane) const {
+    return {kLeft, kTop + lane * kLaneHeight, width() - kLeft - kRight, kBarHeight};
+}
+
+double Band::xOf(std::uint64_t offset) const {
+    return kLeft + (static_cast<double>(offset) - from_) / length_ * (width() - kLeft - kRight);
+}
+
+std::uint64_t Band::offsetAt(double x) const {
+    const double offset = from_ + (x - kLeft) / (width() - kLeft - kRight) * length_;
+    return static_cast<std::uint64_t>(
+        std::clamp(offset, 0.0, static_cast<double>(feed_.session().source()->size())));
+}
+
+void Band::rebuild() {
+    for (auto& lane : spans_) lane.clear();
+    claimed_ = {};
+    for (const auto id : feed_.ids()) {
+        const auto* finding = feed_.find(id);
+        if (!finding->listed()) continue;
+        auto& lane =
+            spans_[static_cast<std::size_t>(laneOf(finding->kind, kPhotos, kClips, kSound, kUnexplained))];
+        for (const auto& piece : finding->pieces) {
+            if (piece.from != PieceFrom::Card) continue;
+            lane.push_back({piece.onCard(), id});
+            claimed_.add(piece.onCard());
+        }
+    }
+    for (auto& lane : spans_) std::sort(lane.begin(), lane.end());
+    rebuild_ = false;
+    stale_ = true;
+}
+
+void Band::drawUnexplained(QPainter& painter) {
+    // What is not blank and belongs to no file, as far as the pass has come.
+    const auto surface = feed_.session().surface();
+    const auto box = laneBox(kUnexplained);
+    const auto position = feed_.overview().progress.position;
+    for (std::size_t cell = 0; cell < surface.size(); ++cell) {
+        const ByteRange range{cell * kSurfaceCell, kSurfaceCell};
+        if (range.end() > position) break;
+        const double left = xOf(range.offset);
+        const double right = xOf(range.end());
+        if (right < kLeft || left > width() - kRight) continue;
+        std::uint64_t free = 0;
+        for (const auto& gap : claimed_.gaps(range)) free += gap.length;
+        const auto filled = (255.0 - surface[cell]) / 255.0 * static_cast<double>(kSurfaceCell);
+        const auto claimed = static_cast<double>(kSurfaceCell - free);
+        const double share = (filled - claimed) / static_cast<double>(kSurfaceCell);
+        if (share < 0.04) continue;
+        QColor colour = look::kUnexplained;
+        colour.setAlphaF(static_cast<float>(std::clamp(0.35 + share, 0.0, 1.0)));
+        const auto a = std::max(kLeft, left);
+        painter.fillRect(
+            QRectF(a, box.top(), std::max(1.0, std::min(right, width() - kRight) - a), box.height()), colour);
+    }
+}
+
+void Band::drawLanes() {
+    lanes_ = QPixmap(size() * devicePixelRatioF());
+    lanes_.setDevicePixelRatio(devicePixelRatioF());
+    lanes_.fill(look::kGround);
+    QPainter painter(&lanes_);
+    painter.setFont(look::textFont(11));
+    constexpr std::array<const char*, kLanes> names{"reading", "photos", "clips", "sound", "unexplained"};
+    const auto& progress = feed_.overview().progress;
+    drawnPosition_ = progress.position;
+    const double edge = width() - kRight;
+
+    for (int lane = 0; lane < kLanes; ++lane) {
+        const auto box = laneBox(lane);
+        painter.setPen(look::kDim);
+        painter.drawText(QRectF(16, box.top() - 4, kLeft - 24, box.height() + 8),
+                         Qt::AlignVCenter | Qt::AlignLeft,
+                         QString::fromLatin1(names[static_cast<std::size_t>(lane)]));
+    }
+    const auto reading = laneBox(kReading).adjusted(0, 2, 0, -2);
+    painter.fillRect(reading, look::kTrough);
+    const auto bar = [&](const QRectF& lane, std::uint64_t from, std::uint64_t to, const QColor& colour,
+                         double least) {
+        const double left = std::max(kLeft, xOf(from));
+        const double right = std::min(edge, xOf(to));
+        if (right < kLeft || left > edge) return;
+        painter.fillRect(QRectF(left, lane.top(), std::max(least, right - left), lane.height()), colour);
+    };
+    if (progress.span.length > 0) bar(reading, progress.span.offset, progress.position, look::kReading, 0);
+    for (const auto& bad : feed_.session().unreadable()) {
+        bar(reading.adjusted(0, -3, 0, 3), bad.offset, bad.end(), look::kTrouble, 2);
+    }
+    drawUnexplained(painter);
+    const QColor colours[kLanes] = {look::kReading, look::kPhoto, look::kClip, look::kSound,
+                                    look::kUnexplained};
+    for (int lane = kPhotos; lane <= kSound; ++lane) {
+        const auto box = laneBox(lane);
+        double last = -10;
+        for (const auto& span : spans_[static_cast<std::size_t>(lane)]) {
+            const double left = std::max(kLeft, xOf(span.range.offset));
+            const double right = std::min(edge, xOf(span.range.end()));
+            if (right < kLeft || left > edge || right < last) continue;
+            // A gap between neighbours where there is room for one, so that they can be told apart.
+            const double gap = right - left > 4 ? 1 : 0;
+            painter.fillRect(QRectF(left, box.top(), std::max(1.0, right - left - gap), box.height()),
+                             colours[lane]);
+            last = right;
+        }
+    }
+    // The scale.
+    painter.setPen(look::kDim);
+    const double foot = kTop + kLanes * kLaneHeight + 2;
+    const double step = niceStep(length_);
+    for (double at = std::ceil(from_ / step) * step; at < from_ + length_; at += step) {
+        const double x = xOf(static_cast<std::uint64_t>(at));
+        if (x > edge - 30) break;
+        painter.drawText(QRectF(x - 2, foot, 90, 16), Qt::AlignLeft | Qt::AlignVCenter,
+                         look::sizeText(static_cast<std::uint64_t>(at)));
+    }
+    stale_ = false;
+}
+
+void Band::paintEvent(QPaintEvent*) {
+    if (rebuild_) rebuild();
+    if (stale_ || lanes_.size() != size() * devicePixelRatioF()) drawLanes();
+    QPainter painter(this);
+    painter.drawPixmap(0, 0, lanes_);
+    painter.setRenderHint(QPainter::Antialiasing);
+
+    const auto& overview = feed_.overview();
+    if (overview.activity == Activity::Scanning && overview.progress.state == ScanState::Reading) {
+        const double x = xOf(overview.progress.position);
+        if (x >= kLeft && x <= width() - kRight) {
+            painter.setPen(QPen(look::kDecided, 1.5));
+            painter.drawLine(QPointF(x, 6), QPointF(x, kTop + kLanes * kLaneHeight));
+        }
+    }
+    const auto* finding = feed_.find(current_);
+    if (finding != nullptr) {
+        const auto box = laneBox(laneOf(finding->kind, kPhotos, kClips, kSound, kUnexplained));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(look::kText, 1.5));
+        double lastMiddle = -1;
+        for (const auto& piece : finding->pieces) {
+            if (piece.from != PieceFrom::Card) continue;
+            const double left = xOf(piece.offset);
+            const double right = std::max(left + 3, xOf(piece.offset + piece.length));
+            painter.drawRect(QRectF(left - 1, box.top() - 2.5, right - left + 2, box.height() + 5));
+            if (lastMiddle >= 0) {
+                QPainterPath arc(QPointF(lastMiddle, box.top() - 3));
+                const double middle = (left + right) / 2;
+                const double height = std::min(34.0, 10 + std::abs(middle - lastMiddle) * 0.3);
+                arc.cubicTo(lastMiddle, box.top() - height, middle, box.top() - height, middle,
+                            box.top() - 3);
+                painter.drawPath(arc);
+            }
+            lastMiddle = (left + right) / 2;
+        }
+    }
+    if (hasFocus()) {
+        painter.setPen(QPen(look::kDecided, 1));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(QRectF(0.5, 0.5, width() - 1, height() - 1));
+    }
+}
+
+void Band::showRange(double from, double length) {
+    const auto size = static_cast<double>(feed_.session().source()->size());
+    length_ = std::clamp(length, std::min(size, 65536.0), size);
+    from_ = std::clamp(from, 0.0, size - length_);
+    stale_ = true;
+    update();
+}
+
+void Band::wheelEvent(QWheelEvent* event) {
+    const double factor = std::pow(0.8, event->angleDelta().y() / 120.0);
+    const double at = from_ + (event->position().x() - kLeft) / (width() - kLeft - kRight) * length_;
+    const double size = static_cast<double>(feed_.session().source()->size());
+    const double length = std::clamp(length_ * factor, std::min(size, 65536.0), size);
+    showRange(at - (at - from_) * length / length_, length);
+}
+
+std::int64_t Band::fileAt(const QPoint& place) const {
+    const int lane = static_cast<int>((place.y() - kTop + 4) / kLaneHeight);
+    if (lane < kPhotos || lane > kSound) return 0;
+    const auto& spans = spans_[static_cast<std::size_t>(lane)];
+    const auto reach = static_cast<std::uint64_t>(length_ / (width() - kLeft - kRight) * 2);
+    const auto offset = offsetAt(place.x());
+    std::int64_t best = 0;
+    auto at = std::lower_bound(spans.begin(), spans.end(), Span{{offset + reach, 0}, 0});
+    for (int looked = 0; at != spans.begin() && looked < 64; ++looked) {
+        --at;
+        if (at->range.contains(offset)) return at->id;
+        if (at->range.end() + reach > offset && best == 0) best = at->id;
+    }
+    return best;
+}
+
+void Band::mousePressEvent(QMouseEvent* event) {
+    pressed_ = event->pos();
+    pressedFrom_ = from_;
+    dragging_ = false;
+}
+
+void Band::mouseMoveEvent(QMouseEvent* event) {
+    if ((event->buttons() & Qt::LeftButton) == 0) {
+        setCursor(fileAt(event->pos()) != 0 ? Qt::PointingHandCursor : Qt::ArrowCursor);
+        return;
+    }
+    const int moved = event->pos().x() - pressed_.x();
+    if (std::abs(moved) > 4) dragging_ = true;
+    if (dragging_) showRange(pressedFrom_ - moved / (width() - kLeft - kRight) * length_, length_);
+}
+
+void Band::mouseReleaseEvent(QMouseEvent* event) {
+    if (dragging_) return;
+    if (const auto id = fileAt(event->pos()); id != 0) Q_EMIT picked(id);
+}
+
+void Band::mouseDoubleClickEvent(QMouseEvent*) {
+    showRange(0, static_cast<double>(feed_.session().source()->size()));
+}
+
+void Band::keyPressEvent(QKeyEvent* event) {
+    const double middle = from_ + length_ / 2;
+    switch (event->key()) {
+        case Qt::Key_Left: showRange(from_ - length_ / 8, length_); return;
+        case Qt::Key_Right: showRange(from_ + length_ / 8, length_); return;
+        case Qt::Key_Plus:
+        case Qt::Key_Equal: showRange(middle - length_ / 4, length_ / 2); return;
+        case Qt::Key_Minus: showRange(middle - length_, length_ * 2); return;
+        case Qt::Key_0: showRange(0, static_cast<double>(feed_.session().source()->size())); return;
+        default: QWidget::keyPressEvent(event);
+    }
+}
+
+bool Band::event(QEvent* event) {
+    if (event->type() != QEvent::ToolTip) return QWidget::event(event);
+    const auto* help = static_cast<QHelpEvent*>(event);
+    const auto* finding = feed_.find(fileAt(help->pos()));
+    QString text = QStringLiteral("Byte %1").arg(look::numberText(offsetAt(help->pos().x())));
+    if (finding != nullptr) {
+        text = QStringLiteral("%1, %2, %3\nfrom byte %4")
+                   .arg(QString::fromStdString(finding->format).toUpper(), look::sizeText(finding->size()),
+                        look::conditionText(finding->condition, finding->decoded),
+                        look::numberText(finding->start()));
+    }
+    QToolTip::showText(help->globalPos(), text, this);
+    return true;
+}
+
+}  // namespace dreskel

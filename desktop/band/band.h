@@ -1,0 +1,70 @@
+// The band: the whole card as a strip, first sector to last, with a lane each for what was read and for
+// photos, clips, sound and what is unexplained. Fills as the scan goes; zooms with the wheel, pans by
+// dragging; the pieces of the current file are outlined and joined by arcs.
+#pragma once
+
+#include <array>
+#include <QPixmap>
+#include <QWidget>
+#include <vector>
+
+#include "base/range.h"
+#include "desktop/feed.h"
+
+namespace dreskel {
+
+class Band : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Band(Feed& feed, QWidget* parent = nullptr);
+
+    void setCurrent(std::int64_t id);
+    QSize sizeHint() const override { return {1280, 132}; }
+    QSize minimumSizeHint() const override { return {400, 132}; }
+
+  Q_SIGNALS:
+    void picked(std::int64_t id);  // a file was clicked
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override { stale_ = true; }
+    void wheelEvent(QWheelEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    bool event(QEvent* event) override;
+
+  private:
+    static constexpr int kReading = 0, kPhotos = 1, kClips = 2, kSound = 3, kUnexplained = 4, kLanes = 5;
+    struct Span {
+        ByteRange range;
+        std::int64_t id;
+        bool operator<(const Span& other) const { return range.offset < other.range.offset; }
+    };
+
+    void rebuild();
+    void drawLanes();
+    void drawUnexplained(QPainter& painter);
+    QRectF laneBox(int lane) const;
+    double xOf(std::uint64_t offset) const;
+    std::uint64_t offsetAt(double x) const;
+    std::int64_t fileAt(const QPoint& place) const;
+    void showRange(double from, double length);
+
+    Feed& feed_;
+    std::array<std::vector<Span>, kLanes> spans_;
+    RangeSet claimed_;
+    std::int64_t current_ = 0;
+    double from_ = 0, length_ = 0;  // bytes in view
+    bool stale_ = true;             // the picture of the lanes is to be drawn again
+    bool rebuild_ = true;           // the spans are to be collected again
+    QPixmap lanes_;
+    std::uint64_t drawnPosition_ = ~std::uint64_t{0};
+    QPoint pressed_;
+    double pressedFrom_ = 0;
+    bool dragging_ = false;
+};
+
+}  // namespace dreskel

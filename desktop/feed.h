@@ -1,0 +1,47 @@
+// What a job's session knows, brought to the interface's thread a little at a time, so that however much is
+// found at once the windows stay responsive.
+#pragma once
+
+#include <memory>
+#include <QHash>
+#include <QObject>
+#include <QTimer>
+#include <vector>
+
+#include "session/session.h"
+
+namespace dreskel {
+
+class Feed : public QObject {
+    Q_OBJECT
+  public:
+    explicit Feed(std::shared_ptr<Session> session, QObject* parent = nullptr);
+
+    Session& session() { return *session_; }
+    const std::shared_ptr<Session>& sharedSession() const { return session_; }
+    const Overview& overview() const { return overview_; }
+    // Null when there is no such file. The pointer is good until control returns to the event loop.
+    const Finding* find(std::int64_t id) const;
+    // All that is known by now, embedded ones too; in order of their id.
+    const std::vector<std::int64_t>& ids() const { return ids_; }
+
+    void setKept(const std::vector<std::int64_t>& ids, bool kept);
+    // One sentence: what is being done, how far it is, what is left.
+    QString sentence() const;
+
+  Q_SIGNALS:
+    void changed(const std::vector<std::int64_t>& ids);
+    void progressed();
+
+  private:
+    void poll();
+
+    std::shared_ptr<Session> session_;
+    QTimer timer_;
+    Overview overview_;
+    std::uint64_t since_ = 0;
+    QHash<std::int64_t, std::shared_ptr<const Finding>> findings_;
+    std::vector<std::int64_t> ids_;
+};
+
+}  // namespace dreskel

@@ -1,0 +1,261 @@
+#include "desktop/front/front_page.h"
+
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QLabel>
+#include <QLocale>
+#include <QMimeData>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+
+#include "desktop/front/source_card.h"
+#include "desktop/look/look.h"
+
+namespace dreskel {
+namespace {
+
+QLabel* label(const QString& text, int pixels, const QColor& colour, bool bold = false) {
+    auto* made = new QLabel(text);
+    made->setFont(look::textFont(pixels, bold));
+    made->setStyleSheet(QStringLiteral("color: %1").arg(colour.name()));
+    return made;
+}
+
+bool sameDevices(const std::vector<Device>& a, const std::vector<Device>& b) {
+    return a.size() == b.size() &&
+           std::equal(a.begin(), a.end(), b.begin(), [](const Device& x, const Device& y) {
+               return x.path == y.path && x.size == y.size && x.mounted == y.mounted &&
+                      x.readOnly == y.readOnly;
+           });
+}
+
+QString stateOf(const ShelvedJob& job) {
+    const auto files = QStringLiteral("%1 files found").arg(look::numberText(job.files));
+    const auto kept = job.kept > 0 ? QStringLiteral(", %1 kept").arg(look::numberText(job.kept)) : QString();
+    switch (job.state) {
+        case ScanState::NotStarted: return QStringLiteral("not searched yet");
+        case ScanState::Reading:
+            return QStringLiteral("read to %1 %, %2%3")
+                .arg(static_cast<int>(job.share * 100))
+                .arg(files, kept);
+        case ScanState::Checking:
+            return QStringLiteral("all read, still to be checked; %1%2").arg(files, kept);
+        case ScanState::Finished: break;
+    }
+    return files + kept;
+}
+
+// A job: a line of text over a bar that shows how far it is. The whole of it is a button.
+class JobRow : public QPushButton {
+  public:
+    explicit JobRow(const ShelvedJob& job) : job_(job) {
+        setFixedHeight(64);
+        setCursor(Qt::PointingHandCursor);
+        setEnabled(job.sourceThere);
+        setAccessibleName(job.title + QStringLiteral(", ") + stateOf(job));
+        setToolTip(job.sourceThere ? job.sourcePath
+                                   : QStringLiteral("%1 is not there now").arg(job.sourcePath));
+    }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        painter.fillRect(rect(), underMouse() && isEnabled() ? look::kSheet : look::kPaper);
+        const auto box = rect().adjusted(0, 6, 0, -8);
+        painter.setPen(isEnabled() ? look::kInk : look::kFaded);
+        painter.setFont(look::textFont(13, true));
+        painter.drawText(box, Qt::AlignLeft | Qt::AlignTop, job_.title);
+        painter.setFont(look::textFont(12));
+        painter.setPen(look::kFaded);
+        const auto when = QLocale(QLocale::English).toString(job_.touched, QStringLiteral("d MMM, HH:mm"));
+        painter.drawText(box, Qt::AlignRight | Qt::AlignTop, when);
+        const auto middle = box.adjusted(0, 20, 0, 0);
+        painter.drawText(middle, Qt::AlignLeft | Qt::AlignTop,
+                         job_.sourceThere ? stateOf(job_) : QStringLiteral("the source is not there"));
+        painter.setPen(look::kInk);
+        const bool finished = job_.state == ScanState::Finished;
+        painter.drawText(middle, Qt::AlignRight | Qt::AlignTop,
+                         finished ? QStringLiteral("searched") : QStringLiteral("to go on"));
+        const QRectF bar(box.left(), box.bottom() - 2, box.width(), 4);
+        painter.fillRect(bar, look::kPaperLine);
+        painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * job_.share, bar.height()),
+                         look::kSound.darker(135));
+        if (hasFocus()) {
+            painter.setPen(QPen(look::kDecided.darker(120), 2));
+            painter.drawRect(rect().adjusted(1, 1, -1, -1));
+        }
+    }
+
+  private:
+    ShelvedJob job_;
+};
+
+}  // namespace
+
+FrontPage::FrontPage(QWidget* parent) : QWidget(parent) {
+    setStyleSheet(look::counterStyle() +
+                  QStringLiteral("#paper { background: %1; }").arg(look::kPaper.name()));
+    setAcceptDrops(true);
+    auto* head = new QHBoxLayout;
+    head->setContentsMargins(20, 12, 20, 12);
+    head->addWidget(label(QStringLiteral("Dreskel"), 16, look::kInk, true));
+    head->addSpacing(10);
+    head->addWidget(
+        label(QStringLiteral(
+                  "Put a card in the reader, or open an image of one. Nothing is ever written to either."),
+              13, look::kFaded));
+    head->addStretch();
+    auto* open = new QPushButton(QStringLiteral("Open an image"));
+    open->setToolTip(QStringLiteral("A file that holds a card sector by sector (Ctrl+O)"));
+    connect(open, &QPushButton::clicked, this, &FrontPage::chooseImage);
+    head->addWidget(open);
+
+    auto* left = new QWidget;
+    auto* column = new QVBoxLayout(left);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(12);
+    column->addWidget(label(QStringLiteral("On the reader now"), 15, look::kInk, true));
+    trouble_ = label({}, 13, look::kTrouble.darker(130), true);
+    trouble_->setWordWrap(true);
+    trouble_->hide();
+    column->addWidget(trouble_);
+    none_ = label(QStringLiteral("No card is in a reader. One that is plugged in appears here by itself;\nan "
+                                 "image of a card can be opened above, or dropped anywhere on this page."),
+                  13, look::kFaded);
+    column->addWidget(none_);
+    cards_ = new QVBoxLayout;
+    cards_->setSpacing(14);
+    column->addLayout(cards_);
+    others_ = new QPushButton;
+    others_->setFlat(true);
+    others_->setCursor(Qt::PointingHandCursor);
+    others_->setStyleSheet(
+        QStringLiteral("QPushButton { border: none; background: none; text-align: left; padding: 2px 0; "
+                       "color: %1; text-decoration: underline; } QPushButton:focus { color: %2; }")
+            .arg(look::kFaded.name(), look::kInk.name()));
+    connect(others_, &QPushButton::clicked, this, [this] {
+        showDisks_ = !showDisks_;
+        devices_.clear();
+        refreshDevices();
+    });
+    column->addWidget(others_);
+    column->addStretch();
+
+    auto* right = new QWidget;
+    auto* second = new QVBoxLayout(right);
+    second->setContentsMargins(0, 0, 0, 0);
+    second->setSpacing(6);
+    second->addWidget(label(QStringLiteral("Jobs in hand"), 15, look::kInk, true));
+    jobs_ = new QVBoxLayout;
+    jobs_->setSpacing(2);
+    second->addLayout(jobs_);
+    second->addStretch();
+
+    const auto scrolled = [](QWidget* content) {
+        auto* area = new QScrollArea;
+        area->setWidgetResizable(true);
+        area->setFrameShape(QFrame::NoFrame);
+        area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+        content->setObjectName(QStringLiteral("paper"));
+        area->setWidget(content);
+        return area;
+    };
+    auto* body = new QHBoxLayout;
+    body->setContentsMargins(32, 22, 32, 16);
+    body->setSpacing(36);
+    body->addWidget(scrolled(left), 2);
+    body->addWidget(scrolled(right), 1);
+    auto* all = new QVBoxLayout(this);
+    all->setContentsMargins(0, 0, 0, 0);
+    all->setSpacing(0);
+    all->addLayout(head);
+    all->addLayout(body, 1);
+
+    connect(&timer_, &QTimer::timeout, this, &FrontPage::refreshDevices);
+    timer_.start(1000);
+    refreshDevices();
+    refreshJobs();
+}
+
+void FrontPage::refreshDevices() {
+    if (!isVisible() && !devices_.empty()) return;
+    auto now = listDevices();
+    if (sameDevices(now, devices_) && !devices_.empty()) return;
+    devices_ = std::move(now);
+    for (auto* card : shownCards_) card->deleteLater();
+    shownCards_.clear();
+    std::size_t disks = 0;
+    bool removable = false;
+    for (const auto& device : devices_) {
+        disks += device.removable ? 0 : 1;
+        removable = removable || device.removable;
+        if (!device.removable && !showDisks_) continue;
+        auto* card = new SourceCard(device);
+        connect(card, &SourceCard::openAsked, this, &FrontPage::sourceChosen);
+        cards_->addWidget(card);
+        shownCards_.push_back(card);
+    }
+    none_->setVisible(!removable);
+    others_->setVisible(disks > 0);
+    others_->setText(
+        showDisks_ ? QStringLiteral("Hide the disks of this computer")
+                   : QStringLiteral("%1 disk%2 of this computer %3 not shown; show %4")
+                         .arg(disks)
+                         .arg(disks == 1 ? "" : "s", disks == 1 ? "is" : "are", disks == 1 ? "it" : "them"));
+}
+
+void FrontPage::refreshJobs() {
+    for (auto* row : shownJobs_) row->deleteLater();
+    shownJobs_.clear();
+    const auto jobs = shelvedJobs();
+    for (const auto& job : jobs) {
+        auto* row = new JobRow(job);
+        connect(row, &QPushButton::clicked, this, [this, folder = job.folder] { Q_EMIT jobChosen(folder); });
+        jobs_->addWidget(row);
+        shownJobs_.push_back(row);
+    }
+    if (jobs.empty()) {
+        auto* empty = label(
+            QStringLiteral(
+                "Each card that is opened becomes a job and stays here,\nwith what was found and decided."),
+            13, look::kFaded);
+        jobs_->addWidget(empty);
+        shownJobs_.push_back(empty);
+    }
+}
+
+void FrontPage::say(const QString& trouble) {
+    trouble_->setText(trouble);
+    trouble_->setVisible(!trouble.isEmpty());
+}
+
+void FrontPage::chooseImage() {
+    auto* dialog = new QFileDialog(this, QStringLiteral("Open an image of a card"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setFileMode(QFileDialog::ExistingFile);
+    dialog->setModal(false);
+    connect(dialog, &QFileDialog::fileSelected, this, &FrontPage::sourceChosen);
+    dialog->show();
+}
+
+void FrontPage::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void FrontPage::dropEvent(QDropEvent* event) {
+    for (const auto& url : event->mimeData()->urls()) {
+        if (url.isLocalFile()) {
+            Q_EMIT sourceChosen(url.toLocalFile());
+            return;
+        }
+    }
+}
+
+void FrontPage::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), look::kPaper);
+    painter.fillRect(0, 53, width(), 1, look::kPaperLine);
+}
+
+}  // namespace dreskel

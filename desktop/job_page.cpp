@@ -1,0 +1,218 @@
+#include "desktop/job_page.h"
+
+#include <QBoxLayout>
+#include <QButtonGroup>
+
+#include "desktop/job_shelf.h"
+#include "desktop/look/look.h"
+
+namespace dreskel {
+namespace {
+
+QLabel* label(int pixels, const QColor& colour, bool bold = false) {
+    auto* made = new QLabel;
+    made->setFont(look::textFont(pixels, bold));
+    QPalette palette = made->palette();
+    palette.setColor(QPalette::WindowText, colour);
+    made->setPalette(palette);
+    return made;
+}
+
+QString volumeText(const Source& source) {
+    const auto survey = surveySource(source);
+    for (const auto& volume : survey.volumes) {
+        if (volume.state == VolumeSeen::State::Live)
+            return QString::fromStdString(volume.facts.kind) + QStringLiteral(" volume");
+    }
+    return survey.volumes.empty() ? QStringLiteral("no volume that can be read")
+                                  : QStringLiteral("a damaged volume");
+}
+
+}  // namespace
+
+JobPage::JobPage(std::shared_ptr<Session> session, QWidget* parent)
+    : QWidget(parent), feed_(std::move(session)) {
+    setStyleSheet(look::benchStyle());
+    head_ = buildHead();
+    band_ = new Band(feed_);
+    choices_ = buildChoices();
+    sheet_ = new Sheet(feed_);
+    loupe_ = new Loupe(feed_);
+    tray_ = new Tray(feed_);
+    middle_ = new QSplitter;
+    middle_->setHandleWidth(1);
+    middle_->setChildrenCollapsible(false);
+    middle_->addWidget(sheet_);
+    middle_->addWidget(loupe_);
+    middle_->setStretchFactor(0, 5);
+    middle_->setStretchFactor(1, 2);
+    middle_->setSizes({900, 380});
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    column->addWidget(head_);
+    column->addWidget(band_);
+    column->addWidget(choices_);
+    column->addWidget(middle_, 1);
+    column->addWidget(tray_);
+
+    connect(sheet_, &Sheet::currentChanged, loupe_, &Loupe::setCurrent);
+    connect(sheet_, &Sheet::currentChanged, band_, &Band::setCurrent);
+    connect(sheet_, &Sheet::opened, this, [this] { showFull(true); });
+    connect(sheet_, &Sheet::arranged, this, &JobPage::refresh);
+    connect(band_, &Band::picked, sheet_, &Sheet::setCurrent);
+    connect(loupe_, &Loupe::fullAsked, this, &JobPage::showFull);
+    connect(loupe_, &Loupe::keepAsked, sheet_, &Sheet::toggleKept);
+    connect(loupe_, &Loupe::moveAsked, this, [this](int by) {
+        const auto& ids = sheet_->shownIds();
+        const auto at = std::find(ids.begin(), ids.end(), sheet_->current());
+        if (at == ids.end()) return;
+        const auto next = (at - ids.begin()) + by;
+        if (next >= 0 && next < static_cast<std::ptrdiff_t>(ids.size()))
+            sheet_->setCurrent(ids[static_cast<std::size_t>(next)]);
+    });
+    connect(tray_, &Tray::searchAsked, this, &JobPage::startSearch);
+    connect(&feed_, &Feed::progressed, this, &JobPage::refresh);
+    sheet_->setFocus();
+    if (sheet_->current() != 0) {
+        loupe_->setCurrent(sheet_->current());
+        band_->setCurrent(sheet_->current());
+    }
+    refresh();
+}
+
+QWidget* JobPage::buildHead() {
+    auto* head = new QWidget;
+    auto* line = new QHBoxLayout(head);
+    line->setContentsMargins(16, 8, 16, 8);
+    line->setSpacing(10);
+    auto* back = new QPushButton(QStringLiteral("All cards"));
+    back->setToolTip(QStringLiteral("Back to the cards and jobs; a search goes on when asked to"));
+    connect(back, &QPushButton::clicked, this, &JobPage::leaveAsked);
+    const auto& source = *feed_.session().source();
+    title_ = label(16, look::kText, true);
+    title_->setText(titleOf(QString::fromStdString(source.path())));
+    about_ = label(12, look::kDim);
+    about_->setText(QStringLiteral("%1, %2, opened for reading only")
+                        .arg(look::sizeText(source.size()), volumeText(source)));
+    sentence_ = label(13, look::kText);
+    pause_ = new QPushButton(QStringLiteral("Pause"));
+    stop_ = new QPushButton(QStringLiteral("Stop"));
+    connect(pause_, &QPushButton::clicked, this, [this] {
+        if (feed_.overview().activity == Activity::Paused) {
+            feed_.session().resume();
+        } else {
+            feed_.session().pause();
+        }
+    });
+    connect(stop_, &QPushButton::clicked, this, [this] { feed_.session().stop(); });
+    line->addWidget(back);
+    line->addSpacing(6);
+    line->addWidget(title_);
+    line->addWidget(about_);
+    line->addStretch();
+    line->addWidget(sentence_);
+    line->addWidget(pause_);
+    line->addWidget(stop_);
+    return head;
+}
+
+QToolButton* JobPage::choice(const QString& text, const QColor& mark) {
+    auto* button = new QToolButton;
+    button->setText(text);
+    button->setCheckable(true);
+    button->setStyleSheet(
+        QStringLiteral("QToolButton { background: transparent; border: none; border-bottom: 2px solid %1; "
+                       "border-radius: 0; padding: 4px 6px; color: %2; }"
+                       "QToolButton:checked { border-bottom: 2px solid %3; color: %4; }"
+                       "QToolButton:focus { background: %1; }")
+            .arg(look::kLine.name(), look::kDim.name(), mark.name(), look::kText.name()));
+    return button;
+}
+
+QWidget* JobPage::buildChoices() {
+    auto* bar = new QWidget;
+    auto* line = new QHBoxLayout(bar);
+    line->setContentsMargins(16, 4, 16, 6);
+    line->setSpacing(8);
+    shown_ = label(12, look::kDim);
+    line->addWidget(shown_);
+    line->addStretch();
+    auto* arranged = new QButtonGroup(this);
+    const std::pair<ArrangeBy, const char*> ways[] = {{ArrangeBy::Shoot, "by shoot"},
+                                                      {ArrangeBy::Place, "by place"},
+                                                      {ArrangeBy::Camera, "by camera"},
+                                                      {ArrangeBy::Condition, "by condition"}};
+    for (const auto& [way, text] : ways) {
+        auto* button = choice(QString::fromLatin1(text), look::kDecided);
+        button->setChecked(way == ArrangeBy::Shoot);
+        arranged->addButton(button);
+        connect(button, &QToolButton::clicked, this, [this, way = way] { sheet_->setArrangement(way); });
+        line->addWidget(button);
+    }
+    auto* gap = new QLabel(QStringLiteral("show"));
+    gap->setFont(look::textFont(12));
+    line->addSpacing(14);
+    line->addWidget(gap);
+    photos_ = choice(QStringLiteral("photos"), look::kPhoto);
+    clips_ = choice(QStringLiteral("clips"), look::kClip);
+    sound_ = choice(QStringLiteral("sound"), look::kSound);
+    damaged_ = choice(QStringLiteral("only what is not whole"), look::kDecided);
+    keptOnly_ = choice(QStringLiteral("only kept"), look::kDecided);
+    for (auto* button : {photos_, clips_, sound_}) button->setChecked(true);
+    for (auto* button : {photos_, clips_, sound_, damaged_, keptOnly_}) {
+        connect(button, &QToolButton::toggled, this, [this] {
+            sheet_->setFilter({photos_->isChecked(), clips_->isChecked(), sound_->isChecked(),
+                               damaged_->isChecked(), keptOnly_->isChecked()});
+        });
+        line->addWidget(button);
+    }
+    return bar;
+}
+
+void JobPage::startSearch() {
+    feed_.session().startScan({});
+}
+
+void JobPage::refresh() {
+    const auto& overview = feed_.overview();
+    sentence_->setText(feed_.sentence());
+    const bool running = overview.activity != Activity::Idle;
+    pause_->setVisible(running);
+    stop_->setVisible(running);
+    pause_->setText(overview.activity == Activity::Paused ? QStringLiteral("Go on")
+                                                          : QStringLiteral("Pause"));
+    pause_->setEnabled(overview.activity != Activity::Stopping);
+    stop_->setEnabled(overview.activity != Activity::Stopping);
+
+    auto text = QStringLiteral("Showing %1 of %2")
+                    .arg(look::numberText(sheet_->shown()), look::numberText(overview.listed));
+    if (overview.embedded > 0) {
+        text += QStringLiteral("; %1 set aside, embedded in other files")
+                    .arg(look::numberText(overview.embedded));
+    }
+    if (overview.progress.unreadable > 0)
+        text += QStringLiteral("; %1 unreadable").arg(look::sizeText(overview.progress.unreadable));
+    shown_->setText(text);
+    const auto count = [&](Kind kind) {
+        const auto found = overview.byKind.find(kind);
+        return look::numberText(found == overview.byKind.end() ? 0 : found->second);
+    };
+    photos_->setText(QStringLiteral("photos %1").arg(count(Kind::Photo)));
+    clips_->setText(QStringLiteral("clips %1").arg(count(Kind::Video)));
+    sound_->setText(QStringLiteral("sound %1").arg(count(Kind::Audio)));
+    const auto whole = overview.byCondition.find(Condition::Whole);
+    damaged_->setText(QStringLiteral("only not whole %1")
+                          .arg(look::numberText(overview.listed -
+                                                (whole == overview.byCondition.end() ? 0 : whole->second))));
+    keptOnly_->setText(QStringLiteral("only kept %1").arg(look::numberText(overview.kept)));
+}
+
+void JobPage::showFull(bool full) {
+    loupe_->setFull(full);
+    for (QWidget* part : {static_cast<QWidget*>(sheet_), static_cast<QWidget*>(band_), choices_})
+        part->setVisible(!full);
+    if (!full) sheet_->setFocus();
+}
+
+}  // namespace dreskel

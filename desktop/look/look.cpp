@@ -1,0 +1,190 @@
+#include "desktop/look/look.h"
+
+#include <cmath>
+#include <QApplication>
+#include <QDateTime>
+#include <QLocale>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPalette>
+
+namespace dreskel::look {
+
+QColor laneColour(Kind kind) {
+    switch (kind) {
+        case Kind::Photo: return kPhoto;
+        case Kind::Video: return kClip;
+        case Kind::Audio: return kSound;
+        case Kind::Sidecar:
+        case Kind::Other: break;
+    }
+    return kUnexplained;
+}
+
+QFont textFont(int pixels, bool bold) {
+    QFont font;
+    font.setFamilies({QStringLiteral("Inter"), QStringLiteral("DejaVu Sans")});
+    font.setPixelSize(pixels);
+    font.setBold(bold);
+    return font;
+}
+
+void dress(QApplication& application) {
+    application.setStyle(QStringLiteral("Fusion"));
+    application.setFont(textFont());
+    QPalette palette;
+    palette.setColor(QPalette::Window, kGround);
+    palette.setColor(QPalette::Base, kRaised);
+    palette.setColor(QPalette::AlternateBase, kTrough);
+    palette.setColor(QPalette::Button, kRaised);
+    for (const auto role :
+         {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) {
+        palette.setColor(role, kText);
+        palette.setColor(QPalette::Disabled, role, kDim.darker(130));
+    }
+    palette.setColor(QPalette::ToolTipBase, kTrough);
+    palette.setColor(QPalette::PlaceholderText, kDim);
+    palette.setColor(QPalette::Highlight, kDecided);
+    palette.setColor(QPalette::HighlightedText, kDecidedInk);
+    palette.setColor(QPalette::Link, kDecided);
+    application.setPalette(palette);
+}
+
+QString sizeText(std::uint64_t bytes) {
+    return QString::fromStdString(humanSize(bytes));
+}
+QString numberText(std::uint64_t number) {
+    return QString::fromStdString(grouped(number));
+}
+
+QString durationText(double seconds) {
+    const auto all = static_cast<long long>(std::llround(seconds));
+    const auto two = [](long long value) {
+        return QString::number(value).rightJustified(2, QLatin1Char('0'));
+    };
+    if (all >= 3600) return QStringLiteral("%1:%2:%3").arg(all / 3600).arg(two(all / 60 % 60), two(all % 60));
+    return QStringLiteral("%1:%2").arg(all / 60).arg(two(all % 60));
+}
+
+QString conditionText(Condition condition, double decoded) {
+    switch (condition) {
+        case Condition::Whole: return QStringLiteral("whole");
+        case Condition::Partial: {
+            const auto percent = decoded * 100;
+            // Never "100 %" for what is not whole.
+            const auto shown = percent > 99 ? std::floor(percent * 10) / 10 : std::floor(percent);
+            return QStringLiteral("partial, %1 % decodes").arg(QLocale::c().toString(shown, 'g', 3));
+        }
+        case Condition::Broken: return QStringLiteral("broken");
+        case Condition::Unchecked: break;
+    }
+    return QStringLiteral("not checked");
+}
+
+QString takenText(const std::string& iso) {
+    const auto text = QString::fromStdString(iso).left(19);
+    const auto time = QDateTime::fromString(text, Qt::ISODate);
+    if (!time.isValid()) return {};
+    return QLocale(QLocale::English).toString(time, QStringLiteral("d MMMM yyyy, HH:mm:ss"));
+}
+
+QString kindText(Kind kind, std::uint64_t count) {
+    const bool one = count == 1;
+    switch (kind) {
+        case Kind::Photo: return one ? QStringLiteral("photo") : QStringLiteral("photos");
+        case Kind::Video: return one ? QStringLiteral("clip") : QStringLiteral("clips");
+        case Kind::Audio: return one ? QStringLiteral("recording") : QStringLiteral("recordings");
+        case Kind::Sidecar:
+        case Kind::Other: break;
+    }
+    return one ? QStringLiteral("other file") : QStringLiteral("other files");
+}
+
+void paintCondition(QPainter& painter, const QRectF& box, Condition condition, const QColor& colour) {
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(colour, 1.6));
+    const auto inner = box.adjusted(1.5, 1.5, -1.5, -1.5);
+    switch (condition) {
+        case Condition::Whole:
+            painter.setBrush(colour);
+            painter.drawEllipse(inner);
+            break;
+        case Condition::Partial:
+            painter.drawEllipse(inner);
+            painter.setBrush(colour);
+            painter.drawPie(inner, 0, 180 * 16);
+            break;
+        case Condition::Broken:
+            painter.drawLine(inner.topLeft(), inner.bottomRight());
+            painter.drawLine(inner.topRight(), inner.bottomLeft());
+            break;
+        case Condition::Unchecked: painter.drawEllipse(inner); break;
+    }
+    painter.restore();
+}
+
+void paintDecoded(QPainter& painter, const QRectF& box, const std::vector<std::uint8_t>& map,
+                  Condition condition, const QColor& colour) {
+    if (condition == Condition::Whole) {
+        painter.fillRect(box, colour);
+        return;
+    }
+    // Gaps are told by shape: ticks where nothing decoded.
+    const auto ticks = [&](const QRectF& gap) {
+        painter.fillRect(gap, kTrough);
+        for (double x = gap.left(); x < gap.right(); x += 5) {
+            painter.fillRect(QRectF(x, gap.top(), 2, gap.height()), kDim.darker(140));
+        }
+    };
+    if (condition != Condition::Partial || map.empty()) {
+        ticks(box);
+        return;
+    }
+    const auto step = box.width() / static_cast<double>(map.size());
+    for (std::size_t i = 0; i < map.size(); ++i) {
+        const QRectF part(box.left() + step * static_cast<double>(i), box.top(), step + 0.5, box.height());
+        const auto good = part.width() * map[i] / 255.0;
+        if (map[i] < 255) ticks(part.adjusted(good, 0, 0, 0));
+        if (map[i] > 0) painter.fillRect(QRectF(part.left(), part.top(), good, part.height()), colour);
+    }
+}
+
+namespace {
+
+QString buttons(const QColor& face, const QColor& edge, const QColor& text, const QColor& hover) {
+    return QStringLiteral(
+               "QPushButton, QToolButton { background: %1; border: 1px solid %2; border-radius: 4px; color: "
+               "%3; padding: 6px 12px; }"
+               "QPushButton:hover, QToolButton:hover { background: %4; }"
+               "QPushButton:focus, QToolButton:focus { border: 2px solid %5; padding: 5px 11px; }"
+               "QPushButton:disabled { color: %6; }"
+               "QPushButton#next { background: %5; border: 1px solid %5; color: %7; font-weight: bold; "
+               "padding: 8px 18px; }"
+               "QPushButton#next:hover { background: %8; }"
+               "QPushButton#next:focus { border: 2px solid %3; padding: 7px 17px; }"
+               "QPushButton#next:disabled { background: %2; border-color: %2; color: %6; }")
+        .arg(face.name(), edge.name(), text.name(), hover.name(), kDecided.name(), kDim.name(),
+             kDecidedInk.name(), kDecided.lighter(112).name());
+}
+
+}  // namespace
+
+QString benchStyle() {
+    return buttons(kTrough, kLine, kText, kLine) +
+           QStringLiteral(
+               "QLineEdit { background: %1; border: 1px solid %2; border-radius: 4px; color: %3; padding: "
+               "5px 8px; }"
+               "QLineEdit:focus { border: 1px solid %4; }"
+               "QScrollBar:vertical { background: %5; width: 12px; } QScrollBar::handle:vertical { "
+               "background: %2; min-height: 40px; border-radius: 4px; margin: 2px; }"
+               "QScrollBar::add-line, QScrollBar::sub-line { height: 0; } QScrollBar::add-page, "
+               "QScrollBar::sub-page { background: none; }")
+               .arg(kRaised.name(), kLine.name(), kText.name(), kDecided.name(), kGround.name());
+}
+
+QString counterStyle() {
+    return buttons(kSheet.darker(102), kPaperLine, kInk, kPaper);
+}
+
+}  // namespace dreskel::look

@@ -1,0 +1,66 @@
+// How Dreskel looks: colours, fonts, and the few shapes that are drawn in more than one place. Surfaces are
+// quiet; the card and the pictures carry the colour. Yellow is for what the technician decided and for the
+// one next step.
+#pragma once
+
+#include <QColor>
+#include <QFont>
+#include <QString>
+
+#include "base/words.h"
+
+class QApplication;
+class QPainter;
+class QRectF;
+
+namespace dreskel::look {
+
+// The bench: where pictures are looked at, dark so that they are not outshone.
+inline const QColor kGround{0x16, 0x18, 0x1b};
+inline const QColor kRaised{0x1e, 0x21, 0x25};
+inline const QColor kTrough{0x2a, 0x2e, 0x33};
+inline const QColor kLine{0x34, 0x39, 0x3f};
+inline const QColor kText{0xe9, 0xe6, 0xdf};
+inline const QColor kDim{0x98, 0x9c, 0xa1};
+
+// The counter: where cards come in, light as paper.
+inline const QColor kPaper{0xee, 0xeb, 0xe4};
+inline const QColor kSheet{0xfa, 0xf9, 0xf4};
+inline const QColor kPaperLine{0xd3, 0xce, 0xc3};
+inline const QColor kInk{0x24, 0x27, 0x2b};
+inline const QColor kFaded{0x6c, 0x6e, 0x70};
+
+inline const QColor kDecided{0xf2, 0xc6, 0x5c};  // yellow
+inline const QColor kDecidedInk{0x26, 0x20, 0x12};
+inline const QColor kTrouble{0xd9, 0x5b, 0x4e};
+inline const QColor kReading{0x78, 0x80, 0x88};
+inline const QColor kPhoto{0xcf, 0x85, 0x3f};
+inline const QColor kClip{0x43, 0x9d, 0x9a};
+inline const QColor kSound{0x9b, 0xae, 0x52};
+inline const QColor kUnexplained{0x5a, 0x60, 0x68};
+
+QColor laneColour(Kind kind);
+
+void dress(QApplication& application);
+QFont textFont(int pixels = 13, bool bold = false);
+
+// Words for what the technician reads; numbers grouped, sizes as card makers print them.
+QString sizeText(std::uint64_t bytes);
+QString numberText(std::uint64_t number);
+QString durationText(double seconds);  // "1:12", "1:02:03"
+QString conditionText(Condition condition, double decoded);
+QString takenText(const std::string& iso);  // "5 May 2026, 07:58:21"
+QString kindText(Kind kind, std::uint64_t count);
+
+// Marks that tell a condition by their shape: a disc for whole, a half disc for partial, a cross for broken,
+// a ring for unchecked.
+void paintCondition(QPainter& painter, const QRectF& box, Condition condition, const QColor& colour);
+// The strip at a picture's foot: where it decoded, and where it did not.
+void paintDecoded(QPainter& painter, const QRectF& box, const std::vector<std::uint8_t>& map,
+                  Condition condition, const QColor& colour);
+
+// Style sheets for buttons on each of the two surfaces, and for the one next step.
+QString benchStyle();
+QString counterStyle();
+
+}  // namespace dreskel::look

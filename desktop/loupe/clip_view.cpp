@@ -1,0 +1,111 @@
+#include "desktop/loupe/clip_view.h"
+
+#include <algorithm>
+#include <QMouseEvent>
+#include <QPainter>
+
+#include "desktop/look/look.h"
+#include "desktop/sheet/thumbnails.h"
+
+namespace dreskel {
+
+ClipView::ClipView(QWidget* parent) : QWidget(parent) {
+    setAccessibleName(QStringLiteral("Frames of the clip along its length"));
+    setMouseTracking(true);
+    setFocusPolicy(Qt::ClickFocus);
+    setMinimumSize(200, 180);
+}
+
+void ClipView::show(const std::vector<QImage>& frames, const std::vector<double>& times,
+                    const Finding& finding) {
+    frames_.clear();
+    for (const auto& frame : frames) frames_.push_back(turned(frame, finding.description.orientation));
+    times_ = times;
+    decodedMap_ = finding.decodedMap;
+    condition_ = finding.condition;
+    duration_ = finding.description.duration.value_or(0);
+    current_ = std::min(2, std::max(0, frameCount() - 1));
+    update();
+}
+
+void ClipView::clear(const QString& message) {
+    frames_.clear();
+    message_ = message;
+    update();
+}
+
+void ClipView::step(int by) {
+    if (frames_.empty()) return;
+    current_ = std::clamp(current_ + by, 0, frameCount() - 1);
+    update();
+}
+
+QRectF ClipView::rowBox() const {
+    return {0, height() - 46.0, static_cast<double>(width()), 46};
+}
+
+void ClipView::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), look::kRaised);
+    painter.setFont(look::textFont(12));
+    painter.setPen(look::kDim);
+    if (frames_.empty()) {
+        painter.drawText(rect().adjusted(16, 16, -16, -16), Qt::AlignCenter | Qt::TextWordWrap, message_);
+        return;
+    }
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    const auto row = rowBox();
+    const QRectF stage(0, 0, width(), row.top() - 6);
+    const auto& frame = frames_[static_cast<std::size_t>(current_)];
+    const auto fitted = QSizeF(frame.size()).scaled(stage.size(), Qt::KeepAspectRatio);
+    const QRectF place(QPointF((stage.width() - fitted.width()) / 2, (stage.height() - fitted.height()) / 2),
+                       fitted);
+    painter.drawImage(place, frame);
+    const auto label = look::durationText(times_[static_cast<std::size_t>(current_)]) +
+                       QStringLiteral(" of ") + look::durationText(duration_);
+    const QRectF tag(8, stage.bottom() - 26, painter.fontMetrics().horizontalAdvance(label) + 14, 20);
+    painter.fillRect(tag, QColor(0, 0, 0, 150));
+    painter.setPen(look::kText);
+    painter.drawText(tag, Qt::AlignCenter, label);
+
+    const double step = row.width() / frameCount();
+    for (int i = 0; i < frameCount(); ++i) {
+        const QRectF cell(row.left() + step * i, row.top(), step - 2, 38);
+        const auto& small = frames_[static_cast<std::size_t>(i)];
+        const auto filling = QSizeF(small.size()).scaled(cell.size(), Qt::KeepAspectRatioByExpanding);
+        const double scale = small.width() / filling.width();
+        const QRectF part((filling.width() - cell.width()) / 2 * scale,
+                          (filling.height() - cell.height()) / 2 * scale, cell.width() * scale,
+                          cell.height() * scale);
+        painter.drawImage(cell, small, part);
+        if (i == current_) {
+            painter.setPen(QPen(look::kText, 2));
+            painter.setBrush(Qt::NoBrush);
+            painter.drawRect(cell.adjusted(1, 1, -1, -1));
+        }
+    }
+    look::paintDecoded(painter, QRectF(row.left(), row.bottom() - 5, row.width() - 2, 5), decodedMap_,
+                       condition_, look::kClip);
+}
+
+void ClipView::choose(double x) {
+    if (frames_.empty()) return;
+    current_ = std::clamp(static_cast<int>(x / width() * frameCount()), 0, frameCount() - 1);
+    update();
+}
+
+void ClipView::mousePressEvent(QMouseEvent* event) {
+    choose(event->position().x());
+}
+
+void ClipView::mouseMoveEvent(QMouseEvent* event) {
+    if (rowBox().contains(event->position())) choose(event->position().x());
+}
+
+void ClipView::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Left) return step(-1);
+    if (event->key() == Qt::Key_Right) return step(1);
+    QWidget::keyPressEvent(event);
+}
+
+}  // namespace dreskel

@@ -1,0 +1,43 @@
+// A clip along its length: frames spread over the whole of it, one of them large. Left and right, or the
+// pointer on the row of frames, choose which.
+#pragma once
+
+#include <QImage>
+#include <QWidget>
+#include <vector>
+
+#include "job/finding.h"
+
+namespace dreskel {
+
+class ClipView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ClipView(QWidget* parent = nullptr);
+
+    void show(const std::vector<QImage>& frames, const std::vector<double>& times, const Finding& finding);
+    void clear(const QString& message);
+    void step(int by);
+    int frameCount() const { return static_cast<int>(frames_.size()); }
+    int currentFrame() const { return current_; }
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    QRectF rowBox() const;
+    void choose(double x);
+
+    std::vector<QImage> frames_;
+    std::vector<double> times_;
+    std::vector<std::uint8_t> decodedMap_;
+    Condition condition_ = Condition::Unchecked;
+    double duration_ = 0;
+    QString message_;
+    int current_ = 0;
+};
+
+}  // namespace dreskel

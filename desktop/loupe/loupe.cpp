@@ -1,0 +1,288 @@
+#include "desktop/loupe/loupe.h"
+
+#include <QBoxLayout>
+#include <QKeyEvent>
+#include <QPainter>
+#include <QScrollArea>
+
+#include "desktop/look/look.h"
+#include "desktop/sheet/thumbnails.h"
+
+namespace dreskel {
+namespace {
+
+// Large enough for any screen; the full size follows when it is zoomed into.
+constexpr int kDraftSide = 1600;
+
+QLabel* label(int pixels, const QColor& colour, bool bold = false) {
+    auto* made = new QLabel;
+    made->setFont(look::textFont(pixels, bold));
+    QPalette palette = made->palette();
+    palette.setColor(QPalette::WindowText, colour);
+    made->setPalette(palette);
+    made->setWordWrap(true);
+    made->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    return made;
+}
+
+QString row(const QString& name, const QString& value) {
+    if (value.isEmpty()) return {};
+    return QStringLiteral(
+               "<tr><td style='color:%1; padding-right:18px; padding-bottom:3px'>%2</td><td "
+               "style='padding-bottom:3px'>%3</td></tr>")
+        .arg(look::kDim.name(), name, value.toHtmlEscaped());
+}
+
+QString titleFor(const Finding& finding) {
+    if (!finding.name.empty()) return QString::fromStdString(finding.name);
+    const auto kind = look::kindText(finding.kind, 1);
+    return kind.left(1).toUpper() + kind.mid(1) + QStringLiteral(" ") + QString::number(finding.id);
+}
+
+}  // namespace
+
+Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), looking_(feed.session().source()) {
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(QStringLiteral("Loupe"));
+    photo_ = new PhotoView;
+    clip_ = new ClipView;
+    sound_ = new SoundView;
+    nothing_ = label(12, look::kDim);
+    nothing_->setAlignment(Qt::AlignCenter);
+    nothing_->setText(QStringLiteral("Choose a file on the sheet to see it here"));
+    stage_ = new QStackedWidget;
+    for (QWidget* page : {static_cast<QWidget*>(nothing_), static_cast<QWidget*>(photo_),
+                          static_cast<QWidget*>(clip_), static_cast<QWidget*>(sound_)}) {
+        stage_->addWidget(page);
+    }
+    tools_ = new QWidget;
+    auto* tools = new QHBoxLayout(tools_);
+    tools->setContentsMargins(0, 0, 0, 0);
+    tools->setSpacing(6);
+    const auto tool = [&](const QString& text, const QString& hint, auto&& act) {
+        auto* button = new QToolButton;
+        button->setText(text);
+        button->setToolTip(hint);
+        button->setAccessibleName(hint);
+        button->setFocusPolicy(Qt::TabFocus);
+        connect(button, &QToolButton::clicked, this, act);
+        tools->addWidget(button);
+        return button;
+    };
+    tool(QStringLiteral("Fit"), QStringLiteral("The whole picture (F)"), [this] { photo_->fit(); });
+    tool(QStringLiteral("1:1"), QStringLiteral("A pixel of the photo on each of the screen (1)"),
+         [this] { photo_->actualSize(); });
+    tool(QStringLiteral("Turn"), QStringLiteral("A quarter turn to the right (R)"),
+         [this] { photo_->turn(1); });
+    tools->addStretch();
+    large_ = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
+                  [this] { Q_EMIT fullAsked(!full_); });
+
+    title_ = label(15, look::kText, true);
+    state_ = label(13, look::kText);
+    facts_ = label(12, look::kText);
+    facts_->setTextFormat(Qt::RichText);
+    reasons_ = label(12, look::kDim);
+    auto* inside = new QWidget;
+    auto* text = new QVBoxLayout(inside);
+    text->setContentsMargins(0, 4, 0, 0);
+    text->setSpacing(6);
+    text->addWidget(title_);
+    text->addWidget(state_);
+    text->addWidget(reasons_);
+    text->addWidget(facts_);
+    text->addStretch();
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setWidget(inside);
+    // The words lie on the loupe's own surface.
+    scroll->viewport()->setAutoFillBackground(false);
+    inside->setAutoFillBackground(false);
+    words_ = scroll;
+
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(14, 12, 14, 12);
+    column->setSpacing(8);
+    column->addWidget(stage_, 1);
+    column->addWidget(tools_);
+    column->addWidget(words_, 1);
+
+    // A file that is only passed over with the arrow keys is not worth decoding.
+    settle_.setSingleShot(true);
+    settle_.setInterval(60);
+    connect(&settle_, &QTimer::timeout, this, [this] {
+        if (const auto* finding = feed_.find(current_)) {
+            draftFor_ = current_;
+            looking_.request(*finding, kDraftSide);
+        }
+    });
+    connect(&looking_, &Looking::ready, this, &Loupe::onLooked);
+    connect(&feed_, &Feed::changed, this, [this](const std::vector<std::int64_t>& ids) {
+        const auto* finding = feed_.find(current_);
+        if (finding != nullptr && std::find(ids.begin(), ids.end(), current_) != ids.end())
+            tellFacts(*finding);
+    });
+    refresh();
+}
+
+void Loupe::setCurrent(std::int64_t id) {
+    if (id == current_) return;
+    current_ = id;
+    refresh();
+}
+
+void Loupe::refresh() {
+    const auto* finding = feed_.find(current_);
+    tools_->setVisible(finding != nullptr && finding->kind == Kind::Photo);
+    words_->setVisible(finding != nullptr && !full_);
+    if (finding == nullptr) {
+        stage_->setCurrentWidget(nothing_);
+        return;
+    }
+    tellFacts(*finding);
+    const auto preview = feed_.session().preview(current_);
+    const auto small = QImage::fromData(preview.picture.data(), static_cast<int>(preview.picture.size()));
+    switch (finding->kind) {
+        case Kind::Photo:
+            // The small picture is there at once; the large one replaces it.
+            if (small.isNull()) {
+                photo_->clear(QStringLiteral("Decoding ..."));
+            } else {
+                photo_->show(small, *finding, true);
+            }
+            stage_->setCurrentWidget(photo_);
+            settle_.start();
+            break;
+        case Kind::Video:
+            if (small.isNull()) {
+                clip_->clear(QStringLiteral("Decoding ..."));
+            } else {
+                clip_->show({small}, {0.0}, *finding);
+            }
+            stage_->setCurrentWidget(clip_);
+            settle_.start();
+            break;
+        case Kind::Audio:
+            sound_->show(preview, *finding);
+            stage_->setCurrentWidget(sound_);
+            break;
+        case Kind::Sidecar:
+        case Kind::Other: stage_->setCurrentWidget(nothing_); break;
+    }
+}
+
+void Loupe::onLooked(const Looked& looked) {
+    const auto* finding = feed_.find(looked.id);
+    if (finding == nullptr || looked.id != current_) return;
+    if (finding->kind == Kind::Photo) {
+        if (looked.photo.isNull()) {
+            photo_->clear(looked.trouble);
+            return;
+        }
+        const bool draft = draftFor_ == looked.id;
+        photo_->show(looked.photo, *finding, draft);
+        draftFor_ = 0;
+        // The full size comes behind the draft, so that zooming in shows every pixel.
+        const auto width = finding->description.width.value_or(0);
+        if (draft && static_cast<int>(width) > looked.photo.width()) looking_.request(*finding, 0);
+    } else if (looked.frames.empty()) {
+        clip_->clear(looked.trouble);
+    } else {
+        clip_->show(looked.frames, looked.times, *finding);
+    }
+}
+
+void Loupe::tellFacts(const Finding& finding) {
+    const auto& about = finding.description;
+    title_->setText(titleFor(finding));
+    auto condition = look::conditionText(finding.condition, finding.decoded);
+    condition = condition.left(1).toUpper() + condition.mid(1);
+    if (finding.pieces.size() > 1) condition += QStringLiteral(", in %1 pieces").arg(finding.pieces.size());
+    if (finding.kept) condition += QStringLiteral("; kept");
+    state_->setText(condition);
+
+    QString rows;
+    rows += row(QStringLiteral("Taken"), look::takenText(about.taken));
+    rows += row(QStringLiteral("Camera"), QString::fromStdString(about.camera));
+    if (about.width && about.height) {
+        rows += row(finding.kind == Kind::Video ? QStringLiteral("Picture") : QStringLiteral("Size"),
+                    QStringLiteral("%1 \u00d7 %2").arg(*about.width).arg(*about.height));
+    }
+    if (about.duration) rows += row(QStringLiteral("Length"), look::durationText(*about.duration));
+    if (about.frameRate)
+        rows +=
+            row(QStringLiteral("Frame rate"), QStringLiteral("%1 a second").arg(*about.frameRate, 0, 'g', 4));
+    rows += row(QStringLiteral("Coding"), QString::fromStdString(about.codec));
+    rows += row(QStringLiteral("File"),
+                QStringLiteral("%1, %2 bytes")
+                    .arg(QString::fromStdString(finding.format).toUpper(), look::numberText(finding.size())));
+    rows += row(QStringLiteral("On the card"),
+                QStringLiteral("from byte %1").arg(look::numberText(finding.start())));
+    if (!finding.folder.empty())
+        rows += row(QStringLiteral("Was in"), QString::fromStdString(finding.folder));
+    facts_->setText(QStringLiteral("<table cellspacing='0' cellpadding='0'>%1</table>").arg(rows));
+
+    QStringList reasons;
+    if (finding.condition == Condition::Whole) {
+        reasons << (finding.kind == Kind::Photo
+                        ? QStringLiteral(
+                              "Every block of the picture decoded, and the file ends where the data do.")
+                        : QStringLiteral("Every packet decoded without an error, and the file ends where its "
+                                         "own structure says."));
+    }
+    if (!finding.why.empty())
+        reasons << QString::fromStdString(finding.why.substr(0, 1)).toUpper() +
+                       QString::fromStdString(finding.why.substr(1)) + QStringLiteral(".");
+    for (const auto& note : finding.notes) reasons << QString::fromStdString(note);
+    if (finding.sameAs) reasons << QStringLiteral("The same bytes as file %1.").arg(*finding.sameAs);
+    reasons_->setText(reasons.join(QLatin1Char('\n')));
+}
+
+void Loupe::setFull(bool full) {
+    full_ = full;
+    words_->setVisible(!full);
+    large_->setText(full ? QStringLiteral("Back") : QStringLiteral("Large"));
+    large_->setToolTip(full ? QStringLiteral("Back to the sheet (Esc)")
+                            : QStringLiteral("Fill the window with the picture (Return)"));
+    if (full) setFocus();
+}
+
+void Loupe::keyPressEvent(QKeyEvent* event) {
+    const QPointF middle(photo_->width() / 2.0, photo_->height() / 2.0);
+    const bool clipShown = stage_->currentWidget() == clip_;
+    switch (event->key()) {
+        case Qt::Key_R: photo_->turn((event->modifiers() & Qt::ShiftModifier) != 0 ? -1 : 1); return;
+        case Qt::Key_F: photo_->fit(); return;
+        case Qt::Key_1: photo_->actualSize(); return;
+        case Qt::Key_Plus:
+        case Qt::Key_Equal: photo_->zoomBy(1.5, middle); return;
+        case Qt::Key_Minus: photo_->zoomBy(1 / 1.5, middle); return;
+        case Qt::Key_Comma:
+            if (clipShown) clip_->step(-1);
+            return;
+        case Qt::Key_Period:
+            if (clipShown) clip_->step(1);
+            return;
+        case Qt::Key_Left:
+        case Qt::Key_Up: Q_EMIT moveAsked(-1); return;
+        case Qt::Key_Right:
+        case Qt::Key_Down: Q_EMIT moveAsked(1); return;
+        case Qt::Key_Space:
+        case Qt::Key_K: Q_EMIT keepAsked(); return;
+        case Qt::Key_Escape:
+        case Qt::Key_Return:
+        case Qt::Key_Enter: Q_EMIT fullAsked(event->key() != Qt::Key_Escape && !full_); return;
+        default: QWidget::keyPressEvent(event);
+    }
+}
+
+void Loupe::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), look::kRaised);
+    painter.fillRect(0, 0, 1, height(), look::kLine);
+}
+
+}  // namespace dreskel

@@ -1,0 +1,64 @@
+// The large view of one file with its facts: what it is, in what state, where on the card it lies, and why
+// that is believed.
+#pragma once
+
+#include <QLabel>
+#include <QStackedWidget>
+#include <QTimer>
+#include <QToolButton>
+
+#include "desktop/feed.h"
+#include "desktop/looking.h"
+#include "desktop/loupe/clip_view.h"
+#include "desktop/loupe/photo_view.h"
+#include "desktop/loupe/sound_view.h"
+
+namespace dreskel {
+
+class Loupe : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Loupe(Feed& feed, QWidget* parent = nullptr);
+
+    void setCurrent(std::int64_t id);
+    // Fills the window with the picture, without the facts.
+    void setFull(bool full);
+    bool isFull() const { return full_; }
+    PhotoView& photo() { return *photo_; }
+    ClipView& clip() { return *clip_; }
+
+  Q_SIGNALS:
+    void fullAsked(bool full);
+    void moveAsked(int by);  // to the next or the previous file
+    void keepAsked();
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    void refresh();
+    void tellFacts(const Finding& finding);
+    void onLooked(const Looked& looked);
+
+    Feed& feed_;
+    Looking looking_;
+    QTimer settle_;
+    QStackedWidget* stage_;
+    PhotoView* photo_;
+    ClipView* clip_;
+    SoundView* sound_;
+    QLabel* nothing_;
+    QWidget* tools_;
+    QWidget* words_;
+    QToolButton* large_;
+    QLabel* title_;
+    QLabel* state_;
+    QLabel* facts_;
+    QLabel* reasons_;
+    std::int64_t current_ = 0;
+    std::int64_t draftFor_ = 0;
+    bool full_ = false;
+};
+
+}  // namespace dreskel

@@ -1,0 +1,164 @@
+#include "desktop/loupe/photo_view.h"
+
+#include <algorithm>
+#include <cmath>
+#include <QMouseEvent>
+#include <QPainter>
+
+#include "desktop/look/look.h"
+#include "desktop/sheet/thumbnails.h"
+
+namespace dreskel {
+
+PhotoView::PhotoView(QWidget* parent) : QWidget(parent) {
+    setAccessibleName(QStringLiteral("Photo"));
+    setMinimumSize(200, 150);
+}
+
+void PhotoView::show(const QImage& image, const Finding& finding, bool draft) {
+    const bool other = finding.id != id_;
+    id_ = finding.id;
+    message_.clear();
+    orientation_ = finding.description.orientation;
+    missingFrom_ = 1;
+    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
+    if (finding.condition != Condition::Whole && finding.kind == Kind::Photo && !progressive)
+        missingFrom_ = finding.decoded;
+    QImage prepared = image;
+    if (missingFrom_ < 1) {
+        prepared = image.convertToFormat(QImage::Format_RGB32);
+        QPainter painter(&prepared);
+        const QRectF gap(0, std::ceil(prepared.height() * missingFrom_), prepared.width(), prepared.height());
+        painter.fillRect(gap, look::kTrough);
+        painter.setPen(QPen(look::kLine.lighter(125), std::max(1, prepared.width() / 500)));
+        const double step = std::max(8.0, prepared.width() / 60.0);
+        for (double x = -prepared.height(); x < prepared.width(); x += step) {
+            painter.setClipRect(gap);
+            painter.drawLine(QPointF(x, prepared.height()), QPointF(x + prepared.height(), 0));
+        }
+        painter.setPen(QPen(look::kDecided, std::max(1, prepared.width() / 400), Qt::DashLine));
+        painter.drawLine(gap.topLeft(), gap.topRight());
+    }
+    if (other) quarters_ = 0;
+    image_ = turned(prepared, orientation_);
+    photoSize_ = QSizeF(finding.description.width.value_or(static_cast<std::uint32_t>(image.width())),
+                        finding.description.height.value_or(static_cast<std::uint32_t>(image.height())));
+    if (orientation_ >= 5) photoSize_.transpose();
+    if (other || !draft) {
+        if (other) fit();
+    }
+    if (quarters_ != 0) image_ = image_.transformed(QTransform().rotate(90 * quarters_));
+    update();
+}
+
+void PhotoView::clear(const QString& message) {
+    image_ = {};
+    id_ = 0;
+    message_ = message;
+    update();
+}
+
+QSizeF PhotoView::full() const {
+    return quarters_ % 2 != 0 ? photoSize_.transposed() : photoSize_;
+}
+
+double PhotoView::fitZoom() const {
+    const auto size = full();
+    if (size.isEmpty()) return 1;
+    return std::min(width() / size.width(), height() / size.height());
+}
+
+double PhotoView::zoom() const {
+    return fitted_ ? fitZoom() : zoom_;
+}
+
+void PhotoView::fit() {
+    fitted_ = true;
+    middle_ = QPointF(full().width() / 2, full().height() / 2);
+    update();
+}
+
+void PhotoView::actualSize() {
+    fitted_ = false;
+    zoom_ = 1 / devicePixelRatioF();
+    keepInView();
+    update();
+}
+
+void PhotoView::turn(int quarters) {
+    quarters_ = ((quarters_ + quarters) % 4 + 4) % 4;
+    if (!image_.isNull()) image_ = image_.transformed(QTransform().rotate(90 * quarters));
+    fit();
+}
+
+void PhotoView::zoomBy(double factor, QPointF around) {
+    const double before = zoom();
+    const double after = std::clamp(before * factor, fitZoom() * 0.999, 16.0);
+    const QPointF centre(width() / 2.0, height() / 2.0);
+    const QPointF under = middle_ + (around - centre) / before;
+    fitted_ = after <= fitZoom();
+    zoom_ = after;
+    middle_ = under - (around - centre) / after;
+    keepInView();
+    update();
+}
+
+void PhotoView::keepInView() {
+    const auto size = full();
+    const double halfWide = width() / zoom() / 2;
+    const double halfHigh = height() / zoom() / 2;
+    const auto keep = [](double at, double half, double all) {
+        return 2 * half >= all ? all / 2 : std::clamp(at, half, all - half);
+    };
+    middle_ = {keep(middle_.x(), halfWide, size.width()), keep(middle_.y(), halfHigh, size.height())};
+}
+
+void PhotoView::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), look::kRaised);
+    if (image_.isNull()) {
+        painter.setPen(look::kDim);
+        painter.setFont(look::textFont(12));
+        painter.drawText(rect().adjusted(16, 16, -16, -16), Qt::AlignCenter | Qt::TextWordWrap, message_);
+        return;
+    }
+    painter.setRenderHint(QPainter::SmoothPixmapTransform, zoom() < 3);
+    const auto size = full();
+    const QPointF centre(width() / 2.0, height() / 2.0);
+    const QRectF target(centre - middle_ * zoom(), size * zoom());
+    // Only the part in view is drawn, however large the photo is.
+    const QRectF seen = target.intersected(QRectF(rect()));
+    const double scale = image_.width() / target.width();
+    const QRectF part((seen.topLeft() - target.topLeft()) * scale, seen.size() * scale);
+    painter.drawImage(seen, image_, part);
+}
+
+void PhotoView::wheelEvent(QWheelEvent* event) {
+    zoomBy(std::pow(1.25, event->angleDelta().y() / 120.0), event->position());
+}
+
+void PhotoView::mousePressEvent(QMouseEvent* event) {
+    pressed_ = event->pos();
+}
+
+void PhotoView::mouseMoveEvent(QMouseEvent* event) {
+    if ((event->buttons() & Qt::LeftButton) == 0 || fitted_) return;
+    middle_ -= QPointF(event->pos() - pressed_) / zoom();
+    pressed_ = event->pos();
+    keepInView();
+    update();
+}
+
+void PhotoView::mouseDoubleClickEvent(QMouseEvent*) {
+    fitted_ ? actualSize() : fit();
+}
+
+void PhotoView::resizeEvent(QResizeEvent*) {
+    if (fitted_) {
+        fit();
+    } else {
+        keepInView();
+    }
+}
+
+}  // namespace dreskel

@@ -1,0 +1,23 @@
+// dreskel: the desktop program. `--open PATH` opens a card or an image at once.
+#include <QApplication>
+#include <QCommandLineParser>
+
+#include "desktop/look/look.h"
+#include "desktop/main_window.h"
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("dreskel"));
+    QApplication::setApplicationDisplayName(QStringLiteral("Dreskel"));
+    dreskel::look::dress(application);
+    QCommandLineParser arguments;
+    arguments.addHelpOption();
+    const QCommandLineOption open(QStringLiteral("open"), QStringLiteral("Open a card or an image at once."),
+                                  QStringLiteral("PATH"));
+    arguments.addOption(open);
+    arguments.process(application);
+    dreskel::MainWindow window;
+    if (arguments.isSet(open)) window.openSource(arguments.value(open));
+    window.show();
+    return QApplication::exec();
+}

@@ -1,0 +1,366 @@
+#include "desktop/sheet/sheet.h"
+
+#include <algorithm>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QScrollBar>
+
+#include "desktop/look/look.h"
+
+namespace dreskel {
+namespace {
+
+constexpr int kMargin = 16;
+constexpr int kGap = 10;
+constexpr int kHeading = 34;
+constexpr int kStrip = 5;
+constexpr int kCaption = 22;
+constexpr int kSettleMilliseconds = 200;
+
+QString captionOf(const Finding& finding) {
+    if (!finding.name.empty()) return QString::fromStdString(finding.name);
+    const auto& taken = finding.description.taken;
+    const auto format = QString::fromStdString(finding.format).toUpper();
+    if (taken.size() >= 19)
+        return QStringLiteral("%1 %2").arg(QString::fromStdString(taken.substr(11, 8)), format);
+    return QStringLiteral("%1, %2").arg(format, look::sizeText(finding.size()));
+}
+
+QString cornerOf(const Finding& finding) {
+    switch (finding.condition) {
+        case Condition::Partial: return QStringLiteral("%1 %").arg(static_cast<int>(finding.decoded * 100));
+        case Condition::Broken: return QStringLiteral("broken");
+        case Condition::Unchecked: return QStringLiteral("unchecked");
+        case Condition::Whole: break;
+    }
+    if (finding.description.duration && finding.kind != Kind::Photo)
+        return look::durationText(*finding.description.duration);
+    return {};
+}
+
+}  // namespace
+
+Sheet::Sheet(Feed& feed, QWidget* parent) : QAbstractScrollArea(parent), feed_(feed), thumbnails_(feed) {
+    setFrameShape(QFrame::NoFrame);
+    setFocusPolicy(Qt::StrongFocus);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setAccessibleName(QStringLiteral("Sheet of files found"));
+    viewport()->setAutoFillBackground(false);
+    settle_.setSingleShot(true);
+    settle_.setInterval(kSettleMilliseconds);
+    connect(&settle_, &QTimer::timeout, this, &Sheet::rearrange);
+    connect(&feed_, &Feed::changed, this, [this] {
+        if (!settle_.isActive()) settle_.start();
+        viewport()->update();
+    });
+    connect(&thumbnails_, &Thumbnails::arrived, viewport(), [this] { viewport()->update(); });
+    rearrange();
+}
+
+void Sheet::setArrangement(ArrangeBy by) {
+    by_ = by;
+    rearrange();
+    ensureVisible(current_);
+}
+
+void Sheet::setFilter(const Filter& filter) {
+    filter_ = filter;
+    rearrange();
+    ensureVisible(current_);
+}
+
+void Sheet::setCellWidth(int pixels) {
+    cellWidth_ = std::clamp(pixels, 88, 400);
+    lay();
+    ensureVisible(current_);
+    viewport()->update();
+}
+
+void Sheet::rearrange() {
+    // The file at the top of the view stays there.
+    std::int64_t anchor = 0;
+    int anchorTop = 0;
+    for (std::size_t i = 0; i < places_.size(); ++i) {
+        const auto box = cellBox(i);
+        if (box.bottom() < 0) continue;
+        anchor = places_[i];
+        anchorTop = box.top();
+        break;
+    }
+    std::vector<const Finding*> all;
+    all.reserve(feed_.ids().size());
+    for (const auto id : feed_.ids()) all.push_back(feed_.find(id));
+    groups_ = arrange(all, by_, filter_);
+    lay();
+    if (anchor != 0 && indexOf_.contains(anchor) && verticalScrollBar()->value() > 0) {
+        verticalScrollBar()->setValue(verticalScrollBar()->value() + cellBox(indexOf_[anchor]).top() -
+                                      anchorTop);
+    }
+    if (current_ == 0 && !places_.empty()) setCurrent(places_.front());
+    viewport()->update();
+    Q_EMIT arranged();
+}
+
+void Sheet::lay() {
+    places_.clear();
+    indexOf_.clear();
+    laid_.clear();
+    const int room = viewport()->width() - 2 * kMargin + kGap;
+    columns_ = std::max(1, room / (cellWidth_ + kGap));
+    const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
+    int top = 8;
+    for (std::size_t group = 0; group < groups_.size(); ++group) {
+        const auto& ids = groups_[group].ids;
+        top += kHeading;
+        const auto rows = static_cast<int>((ids.size() + static_cast<std::size_t>(columns_) - 1) /
+                                           static_cast<std::size_t>(columns_));
+        laid_.push_back({group, places_.size(), ids.size(), top, rows});
+        for (const auto id : ids) {
+            indexOf_.insert(id, places_.size());
+            places_.push_back(id);
+        }
+        top += rows * rowHeight + 6;
+    }
+    total_ = top;
+    verticalScrollBar()->setPageStep(viewport()->height());
+    verticalScrollBar()->setSingleStep(rowHeight / 2);
+    verticalScrollBar()->setRange(0, std::max(0, total_ - viewport()->height()));
+}
+
+// In the view's own coordinates.
+QRect Sheet::cellBox(std::size_t index) const {
+    const auto next = std::upper_bound(laid_.begin(), laid_.end(), index,
+                                       [](std::size_t i, const Laid& laid) { return i < laid.first; });
+    if (next == laid_.begin()) return {};
+    const auto& laid = *std::prev(next);
+    const auto in = static_cast<int>(index - laid.first);
+    const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
+    return {kMargin + (in % columns_) * (cellWidth_ + kGap),
+            laid.top + (in / columns_) * rowHeight - verticalScrollBar()->value(), cellWidth_,
+            rowHeight - kGap};
+}
+
+std::size_t Sheet::indexAt(const QPoint& place) const {
+    for (std::size_t i = 0; i < laid_.size(); ++i) {
+        const auto& laid = laid_[i];
+        const int y = place.y() + verticalScrollBar()->value() - laid.top;
+        const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
+        if (y < 0 || y >= laid.rows * rowHeight) continue;
+        const int column = (place.x() - kMargin) / (cellWidth_ + kGap);
+        if (place.x() < kMargin || column >= columns_) break;
+        const auto in = static_cast<std::size_t>(y / rowHeight * columns_ + column);
+        if (in < laid.count) return laid.first + in;
+    }
+    return places_.size();
+}
+
+void Sheet::paintCell(QPainter& painter, const QRect& box, const Finding& finding) {
+    const QSize size(cellWidth_, cellWidth_ * 2 / 3);
+    const QRect picture(box.topLeft(), size);
+    const double ratio = devicePixelRatioF();
+    if (const auto* image = thumbnails_.get(finding, size * ratio)) {
+        painter.drawImage(QRectF(picture), *image);
+    } else {
+        painter.fillRect(picture, look::kRaised);
+    }
+    const QRectF strip(box.left(), picture.bottom() + 1, cellWidth_, kStrip);
+    look::paintDecoded(painter, strip, finding.decodedMap, finding.condition, look::laneColour(finding.kind));
+    if (finding.kept) {
+        // A folded corner in yellow: set aside to be saved.
+        const int fold = 18;
+        const QPoint corner = picture.topRight() + QPoint(1, 0);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(look::kDecided);
+        const QPoint triangle[3] = {corner, corner - QPoint(fold, 0), corner + QPoint(0, fold)};
+        painter.drawPolygon(triangle, 3);
+    }
+    const QRect caption(box.left(), picture.bottom() + kStrip + 3, cellWidth_, kCaption - 4);
+    const auto corner = cornerOf(finding);
+    painter.setFont(look::textFont(11));
+    const int cornerWidth = corner.isEmpty() ? 0 : painter.fontMetrics().horizontalAdvance(corner) + 8;
+    painter.setPen(look::kText);
+    painter.drawText(
+        caption.adjusted(0, 0, -cornerWidth, 0), Qt::AlignLeft | Qt::AlignVCenter,
+        painter.fontMetrics().elidedText(captionOf(finding), Qt::ElideRight, cellWidth_ - cornerWidth));
+    painter.setPen(look::kDim);
+    painter.drawText(caption, Qt::AlignRight | Qt::AlignVCenter, corner);
+    if (selected_.contains(finding.id) && finding.id != current_) {
+        painter.setPen(QPen(look::kDim, 2));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(picture.adjusted(-2, -2, 2, 2 + kStrip));
+    }
+    if (finding.id == current_) {
+        painter.setPen(QPen(hasFocus() ? look::kText : look::kDim, 2));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(picture.adjusted(-3, -3, 3, 3 + kStrip));
+    }
+}
+
+void Sheet::paintEvent(QPaintEvent*) {
+    QPainter painter(viewport());
+    painter.fillRect(viewport()->rect(), look::kGround);
+    const int top = verticalScrollBar()->value();
+    const int bottom = top + viewport()->height();
+    const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
+    for (const auto& laid : laid_) {
+        if (laid.top + laid.rows * rowHeight < top) continue;
+        if (laid.top - kHeading > bottom) break;
+        const auto& group = groups_[laid.group];
+        painter.setFont(look::textFont(13, true));
+        painter.setPen(look::kText);
+        const int baseline = laid.top - top - 13;
+        painter.drawText(kMargin, baseline, group.title);
+        const int offset = painter.fontMetrics().horizontalAdvance(group.title) + 10;
+        painter.setFont(look::textFont(12));
+        painter.setPen(look::kDim);
+        const int room = viewport()->width() - kMargin * 2 - offset;
+        painter.drawText(kMargin + offset, baseline,
+                         painter.fontMetrics().elidedText(group.detail, Qt::ElideRight, room));
+        const int firstRow = std::max(0, (top - laid.top) / rowHeight);
+        for (int row = firstRow; row < laid.rows && laid.top + row * rowHeight < bottom; ++row) {
+            for (int column = 0; column < columns_; ++column) {
+                const auto in = static_cast<std::size_t>(row * columns_ + column);
+                if (in >= laid.count) break;
+                const auto* finding = feed_.find(places_[laid.first + in]);
+                if (finding != nullptr) paintCell(painter, cellBox(laid.first + in), *finding);
+            }
+        }
+    }
+    if (places_.empty()) {
+        painter.setFont(look::textFont(14));
+        painter.setPen(look::kDim);
+        const auto& overview = feed_.overview();
+        const bool looking = overview.activity == Activity::Scanning;
+        const auto text = overview.listed > 0
+                              ? QStringLiteral("None of the %1 files found fits what is chosen above")
+                                    .arg(look::numberText(overview.listed))
+                          : looking ? QStringLiteral("Files appear here as they are found")
+                          : overview.progress.state == ScanState::Finished
+                              ? QStringLiteral("No photo, clip or recording was found on this card")
+                              : QStringLiteral("Not searched yet. Start the search below.");
+        painter.drawText(viewport()->rect(), Qt::AlignCenter, text);
+    }
+}
+
+void Sheet::resizeEvent(QResizeEvent*) {
+    lay();
+    ensureVisible(current_);
+}
+
+void Sheet::ensureVisible(std::int64_t id) {
+    const auto found = indexOf_.constFind(id);
+    if (found == indexOf_.constEnd()) return;
+    const auto box = cellBox(*found);
+    auto* bar = verticalScrollBar();
+    if (box.top() < kHeading) bar->setValue(bar->value() + box.top() - kHeading);
+    if (box.bottom() > viewport()->height() - 8)
+        bar->setValue(bar->value() + box.bottom() - viewport()->height() + 8);
+}
+
+void Sheet::setCurrent(std::int64_t id) {
+    if (!indexOf_.contains(id)) return;
+    current_ = id;
+    selected_.clear();
+    anchor_ = indexOf_[id];
+    ensureVisible(id);
+    viewport()->update();
+    Q_EMIT currentChanged(id);
+}
+
+std::vector<std::int64_t> Sheet::selection() const {
+    if (selected_.isEmpty()) return current_ == 0 ? std::vector<std::int64_t>{} : std::vector{current_};
+    return {selected_.begin(), selected_.end()};
+}
+
+void Sheet::toggleKept() {
+    const auto ids = selection();
+    const bool allKept = std::all_of(ids.begin(), ids.end(), [this](std::int64_t id) {
+        const auto* finding = feed_.find(id);
+        return finding != nullptr && finding->kept;
+    });
+    feed_.setKept(ids, !allKept);
+}
+
+void Sheet::moveTo(std::size_t index, bool extend) {
+    if (places_.empty()) return;
+    index = std::min(index, places_.size() - 1);
+    const auto anchor = std::min(anchor_, places_.size() - 1);
+    const auto id = places_[index];
+    if (!extend) {
+        setCurrent(id);
+        return;
+    }
+    current_ = id;
+    selected_.clear();
+    for (auto i = std::min(anchor, index); i <= std::max(anchor, index); ++i) selected_.insert(places_[i]);
+    ensureVisible(id);
+    viewport()->update();
+    Q_EMIT currentChanged(id);
+}
+
+void Sheet::moveRows(int rows, bool extend) {
+    const auto box = cellBox(indexOf_.value(current_));
+    const int rowHeight = box.height() + kGap;
+    QPoint place(box.center().x(), box.center().y() + rows * rowHeight);
+    // Over a heading into the next group: look a little further.
+    for (int step = 0; step<3; ++step, place.ry() += rows> 0 ? kHeading : -kHeading) {
+        for (int x = place.x(); x > 0; x -= cellWidth_ + kGap) {
+            const auto index = indexAt({x, place.y()});
+            if (index < places_.size() && places_[index] != current_) return moveTo(index, extend);
+        }
+    }
+    moveTo(rows > 0 ? places_.size() - 1 : 0, extend);
+}
+
+void Sheet::keyPressEvent(QKeyEvent* event) {
+    const bool extend = (event->modifiers() & Qt::ShiftModifier) != 0;
+    const auto index = indexOf_.value(current_);
+    const int page = std::max(1, viewport()->height() / (cellWidth_ * 2 / 3 + kStrip + kCaption + kGap));
+    switch (event->key()) {
+        case Qt::Key_Left: return moveTo(index == 0 ? 0 : index - 1, extend);
+        case Qt::Key_Right: return moveTo(index + 1, extend);
+        case Qt::Key_Up: return moveRows(-1, extend);
+        case Qt::Key_Down: return moveRows(1, extend);
+        case Qt::Key_PageUp: return moveRows(-page, extend);
+        case Qt::Key_PageDown: return moveRows(page, extend);
+        case Qt::Key_Home: return moveTo(0, extend);
+        case Qt::Key_End: return moveTo(places_.size(), extend);
+        case Qt::Key_Space:
+        case Qt::Key_K: return toggleKept();
+        case Qt::Key_Return:
+        case Qt::Key_Enter:
+            if (current_ != 0) Q_EMIT opened(current_);
+            return;
+        default: QAbstractScrollArea::keyPressEvent(event);
+    }
+}
+
+void Sheet::mousePressEvent(QMouseEvent* event) {
+    const auto index = indexAt(event->pos());
+    if (index >= places_.size() || event->button() != Qt::LeftButton) return;
+    if ((event->modifiers() & Qt::ControlModifier) != 0) {
+        if (selected_.isEmpty() && current_ != 0) selected_.insert(current_);
+        const auto id = places_[index];
+        if (!selected_.remove(id)) selected_.insert(id);
+        current_ = id;
+        anchor_ = index;
+        viewport()->update();
+        Q_EMIT currentChanged(id);
+        return;
+    }
+    moveTo(index, (event->modifiers() & Qt::ShiftModifier) != 0);
+}
+
+void Sheet::mouseDoubleClickEvent(QMouseEvent* event) {
+    if (indexAt(event->pos()) < places_.size() && current_ != 0) Q_EMIT opened(current_);
+}
+
+void Sheet::wheelEvent(QWheelEvent* event) {
+    if ((event->modifiers() & Qt::ControlModifier) != 0) {
+        setCellWidth(cellWidth_ + (event->angleDelta().y() > 0 ? 22 : -22));
+        return;
+    }
+    QAbstractScrollArea::wheelEvent(event);
+}
+
+}  // namespace dreskel

@@ -1,0 +1,85 @@
+// The contact sheet: thumbnails in groups, for a hundred thousand of them and for the keyboard. Draws only
+// what is in view; new files come in where they belong while the place that is looked at stays.
+//
+// Keys: arrows, Home, End, page keys move; space or K keeps the current or the selected files, and again lets
+// go; Return opens the loupe's full view; Ctrl with plus and minus changes the size.
+#pragma once
+
+#include <QAbstractScrollArea>
+#include <QSet>
+#include <QTimer>
+#include <vector>
+
+#include "desktop/feed.h"
+#include "desktop/sheet/arrangement.h"
+#include "desktop/sheet/thumbnails.h"
+
+namespace dreskel {
+
+class Sheet : public QAbstractScrollArea {
+    Q_OBJECT
+  public:
+    explicit Sheet(Feed& feed, QWidget* parent = nullptr);
+
+    void setArrangement(ArrangeBy by);
+    void setFilter(const Filter& filter);
+    const Filter& filter() const { return filter_; }
+    void setCellWidth(int pixels);
+
+    std::int64_t current() const { return current_; }
+    void setCurrent(std::int64_t id);
+    std::vector<std::int64_t> selection() const;  // the current file when nothing else is selected
+    std::size_t shown() const { return places_.size(); }
+    std::vector<std::int64_t> shownIds() const { return places_; }
+    void toggleKept();
+
+  Q_SIGNALS:
+    void currentChanged(std::int64_t id);
+    void opened(std::int64_t id);
+    void arranged();  // the number of files shown may have changed
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void scrollContentsBy(int, int) override { viewport()->update(); }
+    void keyPressEvent(QKeyEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+
+  private:
+    struct Laid {
+        std::size_t group;
+        std::size_t first;  // index into places_
+        std::size_t count;
+        int top;  // pixels from the top of the sheet; the heading is above
+        int rows;
+    };
+
+    void rearrange();
+    void lay();
+    void ensureVisible(std::int64_t id);
+    void paintCell(QPainter& painter, const QRect& box, const Finding& finding);
+    QRect cellBox(std::size_t index) const;
+    std::size_t indexAt(const QPoint& place) const;
+    void moveTo(std::size_t index, bool extend);
+    void moveRows(int rows, bool extend);
+
+    Feed& feed_;
+    Thumbnails thumbnails_;
+    QTimer settle_;
+    ArrangeBy by_ = ArrangeBy::Shoot;
+    Filter filter_;
+    std::vector<Group> groups_;
+    std::vector<std::int64_t> places_;
+    QHash<std::int64_t, std::size_t> indexOf_;
+    std::vector<Laid> laid_;
+    int cellWidth_ = 132;
+    int columns_ = 1;
+    int total_ = 0;
+    std::int64_t current_ = 0;
+    QSet<std::int64_t> selected_;
+    std::size_t anchor_ = 0;
+};
+
+}  // namespace dreskel

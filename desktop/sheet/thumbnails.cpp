@@ -1,0 +1,163 @@
+#include "desktop/sheet/thumbnails.h"
+
+#include <algorithm>
+#include <cmath>
+#include <QPainter>
+#include <QRunnable>
+
+#include "desktop/look/look.h"
+
+namespace dreskel {
+namespace {
+
+constexpr int kCacheKiB = 96 * 1024;
+
+void hatch(QPainter& painter, const QRectF& box) {
+    painter.fillRect(box, look::kTrough);
+    painter.save();
+    painter.setClipRect(box);
+    painter.setPen(QPen(look::kLine.lighter(125), 1));
+    for (double x = box.left() - box.height(); x < box.right(); x += 7) {
+        painter.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()));
+    }
+    painter.restore();
+}
+
+}  // namespace
+
+QImage turned(const QImage& image, int orientation) {
+    QTransform turn;
+    switch (orientation) {
+        case 2: return image.mirrored(true, false);
+        case 3: turn.rotate(180); break;
+        case 4: return image.mirrored(false, true);
+        case 5: return image.mirrored(true, false).transformed(turn.rotate(270));
+        case 6: turn.rotate(90); break;
+        case 7: return image.mirrored(true, false).transformed(turn.rotate(90));
+        case 8: turn.rotate(270); break;
+        default: return image;
+    }
+    return image.transformed(turn);
+}
+
+void paintWave(QPainter& painter, const QRectF& box, const std::vector<std::int8_t>& peaks,
+               const std::vector<std::uint8_t>& decodedMap, const QColor& colour) {
+    const auto stretches = peaks.size() / 2;
+    if (stretches == 0) return;
+    // Quiet recordings are shown as large as loud ones; the shape is what is looked for.
+    int loudest = 8;
+    for (const auto value : peaks) loudest = std::max(loudest, std::abs(static_cast<int>(value)));
+    const double middle = box.center().y();
+    const double half = box.height() / 2 - 1;
+    const auto columns = static_cast<int>(box.width() / 2);
+    for (int column = 0; column < columns; ++column) {
+        const auto at = static_cast<std::size_t>(column) * stretches / static_cast<std::size_t>(columns);
+        const auto next = std::max(
+            at + 1, (static_cast<std::size_t>(column) + 1) * stretches / static_cast<std::size_t>(columns));
+        int low = 0;
+        int high = 0;
+        for (auto i = at; i < std::min(next, stretches); ++i) {
+            low = std::min<int>(low, peaks[i * 2]);
+            high = std::max<int>(high, peaks[i * 2 + 1]);
+        }
+        const bool good =
+            decodedMap.empty() || decodedMap[static_cast<std::size_t>(column) * decodedMap.size() /
+                                             static_cast<std::size_t>(columns)] > 127;
+        const double top = middle - half * high / loudest;
+        const double bottom = middle - half * low / loudest;
+        painter.fillRect(QRectF(box.left() + column * 2, top, 1.2, std::max(1.0, bottom - top)),
+                         good ? colour : look::kLine.lighter(130));
+    }
+}
+
+QImage drawThumbnail(const Finding& finding, const Preview& preview, const QSize& size) {
+    QImage cell(size, QImage::Format_RGB32);
+    cell.fill(look::kRaised);
+    QPainter painter(&cell);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    const QRectF box(QPointF(0, 0), QSizeF(size));
+    if (finding.kind == Kind::Audio) {
+        paintWave(painter, box.adjusted(6, 8, -6, -8), preview.peaks, finding.decodedMap, look::kSound);
+        return cell;
+    }
+    auto picture = QImage::fromData(preview.picture.data(), static_cast<int>(preview.picture.size()));
+    if (picture.isNull()) {
+        hatch(painter, box);
+        painter.setPen(look::kDim);
+        painter.setFont(look::textFont(11));
+        painter.drawText(box, Qt::AlignCenter, QStringLiteral("nothing to see"));
+        return cell;
+    }
+    picture = picture.convertToFormat(QImage::Format_RGB32);
+    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
+    if (finding.kind == Kind::Photo && finding.condition != Condition::Whole && !progressive) {
+        // Coded row by row: what follows the place where decoding ended is not there.
+        QPainter damage(&picture);
+        const double row = picture.height() * finding.decoded;
+        hatch(damage, QRectF(0, std::ceil(row), picture.width(), picture.height() - std::ceil(row)));
+    }
+    picture = turned(picture, finding.description.orientation);
+    // Wide pictures fill the cell; tall ones stand in it whole, so that what is on them can be seen.
+    const bool tall = picture.height() > picture.width();
+    const auto fitted =
+        picture.size().scaled(size, tall ? Qt::KeepAspectRatio : Qt::KeepAspectRatioByExpanding);
+    const QRectF place(
+        QPointF((size.width() - fitted.width()) / 2.0, (size.height() - fitted.height()) / 2.0),
+        QSizeF(fitted));
+    painter.drawImage(place, picture);
+    if (finding.kind == Kind::Video) {
+        // A clip is told from a photo by a dark foot with its play mark.
+        const QRectF mark(8, size.height() - 24, 16, 16);
+        painter.setRenderHint(QPainter::Antialiasing);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(QColor(0, 0, 0, 150));
+        painter.drawEllipse(mark.adjusted(-4, -4, 4, 4));
+        painter.setBrush(look::kText);
+        const QPointF triangle[3] = {{mark.left() + 4, mark.top() + 2},
+                                     {mark.right() - 1, mark.center().y()},
+                                     {mark.left() + 4, mark.bottom() - 2}};
+        painter.drawPolygon(triangle, 3);
+    }
+    return cell;
+}
+
+Thumbnails::Thumbnails(Feed& feed, QObject* parent) : QObject(parent), feed_(feed), cache_(kCacheKiB) {
+    pool_.setMaxThreadCount(2);
+    connect(&feed_, &Feed::changed, this, [this](const std::vector<std::int64_t>& ids) {
+        for (const auto id : ids) {
+            cache_.remove(id);
+            underWay_.remove(id);
+        }
+    });
+}
+
+Thumbnails::~Thumbnails() {
+    pool_.clear();
+    pool_.waitForDone();
+}
+
+const QImage* Thumbnails::get(const Finding& finding, const QSize& size) {
+    if (size != size_) {
+        size_ = size;
+        cache_.clear();
+        underWay_.clear();
+        pool_.clear();
+    }
+    if (const auto* image = cache_.object(finding.id)) return image;
+    if (underWay_.contains(finding.id)) return nullptr;
+    underWay_.insert(finding.id);
+    auto session = feed_.sharedSession();
+    pool_.start(QRunnable::create([this, session, finding, size] {
+        auto* image = new QImage(drawThumbnail(finding, session->preview(finding.id), size));
+        QMetaObject::invokeMethod(this, [this, image, id = finding.id, size] {
+            const std::unique_ptr<QImage> owned(image);
+            // Overtaken by a change of the file or of the size: it will be asked for anew.
+            if (size != size_ || !underWay_.remove(id)) return;
+            cache_.insert(id, new QImage(*owned), static_cast<int>(owned->sizeInBytes() / 1024) + 1);
+            Q_EMIT arrived(id);
+        });
+    }));
+    return nullptr;
+}
+
+}  // namespace dreskel

@@ -1,0 +1,251 @@
+#include "desktop/tray/tray.h"
+
+#include <QBoxLayout>
+#include <QDesktopServices>
+#include <QFileDialog>
+#include <QPainter>
+#include <QPlainTextEdit>
+#include <QUrl>
+
+#include "deliver/destination.h"
+#include "desktop/look/look.h"
+
+namespace dreskel {
+
+Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
+    setAccessibleName(QStringLiteral("Tray"));
+    const auto label = [](int pixels, const QColor& colour, bool bold) {
+        auto* made = new QLabel;
+        made->setFont(look::textFont(pixels, bold));
+        QPalette palette = made->palette();
+        palette.setColor(QPalette::WindowText, colour);
+        made->setPalette(palette);
+        return made;
+    };
+    kept_ = label(15, look::kText, true);
+    message_ = label(12, look::kDim, false);
+    message_->setWordWrap(true);
+    room_ = label(12, look::kDim, false);
+    destination_ = new QLineEdit;
+    destination_->setPlaceholderText(QStringLiteral("A folder on another drive"));
+    destination_->setAccessibleName(QStringLiteral("Where to save"));
+    destination_->setMinimumWidth(200);
+    choose_ = new QPushButton(QStringLiteral("Browse"));
+    details_ = new QPushButton(QStringLiteral("What was not saved"));
+    next_ = new QPushButton;
+    next_->setObjectName(QStringLiteral("next"));
+    next_->setMinimumWidth(150);
+
+    auto* words = new QVBoxLayout;
+    words->setSpacing(2);
+    words->addStretch();
+    words->addWidget(kept_);
+    words->addWidget(message_);
+    words->addStretch();
+    auto* line = new QHBoxLayout(this);
+    line->setContentsMargins(16, 8, 16, 8);
+    line->setSpacing(10);
+    line->addLayout(words, 3);
+    line->addWidget(details_);
+    line->addWidget(destination_, 2);
+    line->addWidget(choose_);
+    line->addWidget(room_);
+    line->addWidget(next_);
+    setFixedHeight(66);
+
+    connect(next_, &QPushButton::clicked, this, &Tray::doNext);
+    connect(choose_, &QPushButton::clicked, this, &Tray::choose);
+    connect(destination_, &QLineEdit::textChanged, this, [this] { refresh(); });
+    connect(&feed_, &Feed::progressed, this, &Tray::refresh);
+    connect(details_, &QPushButton::clicked, this, [this] {
+        if (!sum_) return;
+        auto* list = new QPlainTextEdit;
+        list->setAttribute(Qt::WA_DeleteOnClose);
+        list->setReadOnly(true);
+        list->setWindowTitle(QStringLiteral("Not saved"));
+        for (const auto& item : sum_->items) {
+            if (!item.whyNot.empty())
+                list->appendPlainText(QStringLiteral("File %1: %2")
+                                          .arg(item.finding.id)
+                                          .arg(QString::fromStdString(item.whyNot)));
+        }
+        list->resize(720, 320);
+        list->show();
+    });
+    timer_.setInterval(150);
+    connect(&timer_, &QTimer::timeout, this, &Tray::refresh);
+    refresh();
+}
+
+void Tray::setDestination(const QString& folder) {
+    destination_->setText(folder);
+}
+
+Tray::Step Tray::step() const {
+    if (task_) return Step::Stop;
+    const auto& overview = feed_.overview();
+    const bool searched = overview.progress.state == ScanState::Finished;
+    // A delivery that is done stays done until something else is kept, or another place is chosen.
+    if (sum_ && savedTo_ == destination_->text().trimmed() && savedIds_ == keptIds()) return Step::Show;
+    if (overview.kept > 0) return destination_->text().trimmed().isEmpty() ? Step::Choose : Step::Save;
+    if (overview.activity == Activity::Idle && !searched) return Step::Search;
+    const auto whole = overview.byCondition.find(Condition::Whole);
+    if (whole != overview.byCondition.end() && whole->second > 0) return Step::KeepWhole;
+    return Step::Wait;
+}
+
+std::vector<std::int64_t> Tray::keptIds() const {
+    std::vector<std::int64_t> ids;
+    for (const auto id : feed_.ids()) {
+        const auto* finding = feed_.find(id);
+        if (finding->kept && finding->listed()) ids.push_back(id);
+    }
+    return ids;
+}
+
+void Tray::checkRoom() {
+    const auto path = destination_->text().trimmed();
+    const auto bytes = feed_.overview().keptBytes;
+    if (path == checkedPath_ && bytes == checkedBytes_) return;
+    checkedPath_ = path;
+    checkedBytes_ = bytes;
+    refusal_.clear();
+    free_ = total_ = 0;
+    if (path.isEmpty()) return;
+    if (const auto room = roomAt(path.toStdString())) {
+        free_ = room.value().freeBytes;
+        total_ = room.value().totalBytes;
+    }
+    if (const auto allowed = checkDestination(*feed_.session().source(), path.toStdString(), bytes);
+        !allowed) {
+        refusal_ = QString::fromStdString(allowed.error().what + ". " + allowed.error().advice + ".");
+    }
+}
+
+void Tray::refresh() {
+    const auto& overview = feed_.overview();
+    checkRoom();
+    const auto now = step();
+    const auto wholeEntry = overview.byCondition.find(Condition::Whole);
+    const auto whole = wholeEntry == overview.byCondition.end() ? std::size_t{0} : wholeEntry->second;
+    kept_->setText(overview.kept == 0
+                       ? QStringLiteral("Nothing kept yet")
+                       : QStringLiteral("%1 kept, %2")
+                             .arg(look::numberText(overview.kept), look::sizeText(overview.keptBytes)));
+    QString message;
+    if (task_) {
+        const auto progress = task_->progress();
+        message = QStringLiteral("Saving: %1 of %2 files checked, %3 of %4 written")
+                      .arg(look::numberText(progress.filesDone), look::numberText(progress.files),
+                           look::sizeText(progress.bytesDone), look::sizeText(progress.bytes));
+    } else if (now == Step::Show) {
+        message = sum_->notSaved == 0
+                      ? QStringLiteral("Saved %1 files, %2, each read back and found the same")
+                            .arg(look::numberText(sum_->verified), look::sizeText(sum_->bytes))
+                      : QStringLiteral("Saved and verified %1 of %2 files; %3 not saved")
+                            .arg(sum_->verified)
+                            .arg(sum_->items.size())
+                            .arg(sum_->notSaved);
+    } else if (!refusal_.isEmpty()) {
+        message = refusal_;
+    } else if (overview.kept == 0 && overview.listed > 0) {
+        message = QStringLiteral("Space keeps the file that is outlined");
+    } else if (overview.kept > 0) {
+        message = QStringLiteral("To be saved and read back");
+    }
+    message_->setText(message);
+    QPalette ink = message_->palette();
+    ink.setColor(QPalette::WindowText, now == Step::Show || !refusal_.isEmpty() ? look::kText : look::kDim);
+    message_->setPalette(ink);
+    details_->setVisible(now == Step::Show && sum_->notSaved > 0);
+    const bool choosing = overview.kept > 0 && !task_;
+    destination_->setVisible(choosing);
+    choose_->setVisible(choosing);
+    room_->setVisible(choosing && total_ > 0);
+    room_->setText(QStringLiteral("%1 free").arg(look::sizeText(free_)));
+
+    next_->setEnabled(now != Step::Wait && (now != Step::Save || refusal_.isEmpty()));
+    switch (now) {
+        case Step::Search:
+            next_->setText(overview.progress.state == ScanState::NotStarted
+                               ? QStringLiteral("Search the card")
+                               : QStringLiteral("Go on searching"));
+            break;
+        case Step::Wait: next_->setText(QStringLiteral("Nothing to keep yet")); break;
+        case Step::KeepWhole:
+            next_->setText(QStringLiteral("Keep all %1 whole files").arg(look::numberText(whole)));
+            break;
+        case Step::Choose: next_->setText(QStringLiteral("Choose where to save")); break;
+        case Step::Save:
+            next_->setText(QStringLiteral("Save %1 file%2")
+                               .arg(look::numberText(overview.kept), overview.kept == 1 ? "" : "s"));
+            break;
+        case Step::Stop: next_->setText(QStringLiteral("Stop saving")); break;
+        case Step::Show: next_->setText(QStringLiteral("Show what was saved")); break;
+    }
+}
+
+void Tray::doNext() {
+    switch (step()) {
+        case Step::Search: Q_EMIT searchAsked(); break;
+        case Step::Wait: break;
+        case Step::KeepWhole: {
+            std::vector<std::int64_t> whole;
+            for (const auto& finding : feed_.session().listed()) {
+                if (finding.condition == Condition::Whole && !finding.sameAs) whole.push_back(finding.id);
+            }
+            feed_.setKept(whole, true);
+            break;
+        }
+        case Step::Choose: choose(); break;
+        case Step::Save: save(); break;
+        case Step::Stop: task_->stop(); break;
+        case Step::Show:
+            QDesktopServices::openUrl(QUrl::fromLocalFile(QString::fromStdString(sum_->folder)));
+            break;
+    }
+    refresh();
+}
+
+void Tray::choose() {
+    auto* dialog = new QFileDialog(this, QStringLiteral("Where to save"));
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setFileMode(QFileDialog::Directory);
+    dialog->setOption(QFileDialog::ShowDirsOnly);
+    dialog->setModal(false);
+    connect(dialog, &QFileDialog::fileSelected, this, &Tray::setDestination);
+    dialog->show();
+}
+
+void Tray::save() {
+    DeliveryRequest request;
+    request.destination = destination_->text().trimmed().toStdString();
+    for (auto& finding : feed_.session().listed()) {
+        if (finding.kept) request.files.push_back(std::move(finding));
+    }
+    sum_.reset();
+    savedIds_ = keptIds();
+    savedTo_ = destination_->text().trimmed();
+    task_ = std::make_unique<DeliveryTask>(feed_.sharedSession(), std::move(request));
+    connect(task_.get(), &DeliveryTask::finished, this, [this](const auto& outcome) { onSaved(*outcome); });
+    timer_.start();
+}
+
+void Tray::onSaved(const Result<DeliverySum>& outcome) {
+    timer_.stop();
+    task_.reset();
+    if (outcome) {
+        sum_ = std::make_shared<DeliverySum>(outcome.value());
+    } else {
+        refusal_ = QString::fromStdString(outcome.error().sentence());
+    }
+    refresh();
+}
+
+void Tray::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), look::kRaised);
+    painter.fillRect(0, 0, width(), 1, look::kLine);
+}
+
+}  // namespace dreskel

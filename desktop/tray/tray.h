@@ -1,0 +1,66 @@
+// The tray: what is kept, where it goes and whether it fits, and the one obvious button for the next step of
+// the work.
+#pragma once
+
+#include <memory>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTimer>
+#include <QWidget>
+
+#include "desktop/feed.h"
+#include "desktop/tray/delivery_task.h"
+
+namespace dreskel {
+
+class Tray : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Tray(Feed& feed, QWidget* parent = nullptr);
+
+    void setDestination(const QString& folder);
+    QPushButton* nextButton() { return next_; }
+    bool saving() const { return task_ != nullptr; }
+    // Of the last delivery; null before one has ended.
+    const DeliverySum* lastSum() const { return sum_.get(); }
+    QString message() const { return message_->text(); }
+
+  Q_SIGNALS:
+    void searchAsked();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    enum class Step { Search, Wait, KeepWhole, Choose, Save, Stop, Show };
+
+    Step step() const;
+    void refresh();
+    void doNext();
+    void choose();
+    void save();
+    void onSaved(const Result<DeliverySum>& outcome);
+    void checkRoom();
+    std::vector<std::int64_t> keptIds() const;
+
+    Feed& feed_;
+    QTimer timer_;
+    QLabel* kept_;
+    QLabel* message_;
+    QLineEdit* destination_;
+    QPushButton* choose_;
+    QLabel* room_;
+    QPushButton* details_;
+    QPushButton* next_;
+    std::unique_ptr<DeliveryTask> task_;
+    std::shared_ptr<DeliverySum> sum_;
+    std::vector<std::int64_t> savedIds_;  // what was kept when the last delivery began
+    QString savedTo_;
+    std::uint64_t free_ = 0, total_ = 0;
+    QString refusal_;  // why nothing can be saved to the destination
+    std::uint64_t checkedBytes_ = 0;
+    QString checkedPath_;
+};
+
+}  // namespace dreskel

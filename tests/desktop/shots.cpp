@@ -1,0 +1,88 @@
+// Takes the screenshots of docs/screenshots from the demo card, driving the real windows. Run by
+// scripts/screenshots.
+#include <cstdio>
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QTest>
+
+#include "desktop/look/look.h"
+#include "desktop/main_window.h"
+
+using namespace dreskel;
+
+namespace {
+
+void waitFor(const std::function<bool()>& reached, int milliseconds) {
+    QElapsedTimer clock;
+    clock.start();
+    while (!reached() && clock.elapsed() < milliseconds) QTest::qWait(20);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    look::dress(application);
+    if (argc < 3) {
+        std::fprintf(stderr, "usage: shots IMAGE FOLDER\n");
+        return 2;
+    }
+    const QString image = QString::fromLocal8Bit(argv[1]);
+    const QDir folder(QString::fromLocal8Bit(argv[2]));
+    MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    const auto shoot = [&](const QString& name) {
+        QTest::qWait(400);
+        window.grab().save(folder.filePath(name + QStringLiteral(".png")));
+    };
+    if (!window.openSource(image)) return 1;
+    auto* job = window.job();
+    job->startSearch();
+    waitFor([&] { return job->feed().overview().listed > 26; }, 60000);
+    QTest::qWait(150);
+    window.grab().save(folder.filePath(QStringLiteral("search-under-way.png")));
+    waitFor([&] { return job->feed().overview().progress.state == ScanState::Finished; }, 120000);
+    QTest::qWait(800);
+
+    // Something is kept, and a damaged photo is looked at.
+    std::vector<std::int64_t> keep;
+    std::int64_t damaged = 0;
+    std::int64_t clip = 0;
+    std::int64_t sound = 0;
+    std::int64_t photo = 0;
+    for (const auto& finding : job->feed().session().listed()) {
+        if (finding.condition == Condition::Whole && keep.size() < 24) keep.push_back(finding.id);
+        if (finding.kind == Kind::Photo && finding.condition == Condition::Partial && damaged == 0)
+            damaged = finding.id;
+        if (finding.kind == Kind::Video && finding.condition == Condition::Whole && clip == 0)
+            clip = finding.id;
+        if (finding.kind == Kind::Audio && finding.condition == Condition::Partial) sound = finding.id;
+        if (finding.kind == Kind::Photo && finding.condition == Condition::Whole &&
+            finding.start() > 60000000 && photo == 0)
+            photo = finding.id;
+    }
+    job->feed().setKept(keep, true);
+    job->tray().setDestination(QStringLiteral("/tmp/depot/client-0412"));
+    job->sheet().setCurrent(damaged);
+    QTest::qWait(1500);
+    shoot(QStringLiteral("search-finished"));
+    job->sheet().setCurrent(clip);
+    QTest::qWait(2500);
+    shoot(QStringLiteral("clip"));
+    job->sheet().setCurrent(sound);
+    shoot(QStringLiteral("recording"));
+    job->sheet().setCurrent(photo);
+    QTest::qWait(1500);
+    QTest::keyClick(&job->sheet(), Qt::Key_Return);
+    QTest::qWait(300);
+    shoot(QStringLiteral("photo-large"));
+    QTest::keyClick(&job->loupe(), Qt::Key_Escape);
+    job->tray().nextButton()->click();
+    waitFor([&] { return !job->tray().saving(); }, 120000);
+    shoot(QStringLiteral("saved"));
+    window.leaveJob();
+    shoot(QStringLiteral("front-page"));
+    return 0;
+}
