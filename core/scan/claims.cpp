@@ -48,7 +48,7 @@ bool same(const Finding& a, const Finding& b) {
 
 // Takes `taken` out of a file. A photo ends where other bytes begin; in a clip or a recording the places of
 // everything else must stay, so the gap is filled.
-void cut(Finding& finding, const RangeSet& taken, std::uint64_t others) {
+void cut(Finding& finding, const RangeSet& taken, const Finding* by) {
     std::vector<Piece> left;
     for (const auto& piece : finding.pieces) {
         if (piece.from != PieceFrom::Card) {
@@ -63,7 +63,8 @@ void cut(Finding& finding, const RangeSet& taken, std::uint64_t others) {
                 return;
             }
             left.push_back({PieceFrom::Fill, 0, hit.length,
-                            "these bytes of the card belong to file " + std::to_string(others)});
+                            "these bytes of the card belong to another file, the first of them to file " +
+                                std::to_string(by->id)});
             at = hit.end();
         }
         if (at < piece.offset + piece.length) {
@@ -146,36 +147,23 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
         }
         if (!member->inside) open.push_back(member);
     }
-    // Then the bytes: a whole file has a right to all of its own, others give way to what begins inside them.
+    // Then the bytes, from the last file to the first. Of two files of their own the one that begins later
+    // has a right to its bytes: it was shown above that they cannot be the earlier one's.
     std::erase_if(members, [](const Finding* member) { return member->inside.has_value(); });
-    std::vector<const Finding*> wholeBefore;
-    for (std::size_t i = 0; i < members.size(); ++i) {
-        auto* member = members[i];
-        const auto range = member->evidence.range;
-        RangeSet taken;
-        std::int64_t by = 0;
-        const auto give = [&](const Finding& other, std::uint64_t length) {
-            taken.add({other.start(), length});
-            if (by == 0) by = other.id;
-        };
-        std::erase_if(wholeBefore,
-                      [&](const Finding* other) { return other->evidence.range.end() <= range.offset; });
-        for (const auto* other : wholeBefore) give(*other, other->evidence.range.length);
-        for (std::size_t j = i + 1; j < members.size() && members[j]->start() < range.end(); ++j) {
-            const auto& other = *members[j];
-            const bool whole = other.evidence.condition == Condition::Whole;
-            if (whole || other.start() > range.offset)
-                give(other, whole ? other.evidence.range.length : other.evidence.proven);
+    RangeSet owned;
+    for (auto at = members.rbegin(); at != members.rend(); ++at) {
+        auto* member = *at;
+        if (owned.intersects(member->evidence.range)) {
+            cut(*member, owned, *std::prev(at));
+            if (member->condition == Condition::Whole) {
+                member->condition = Condition::Partial;
+                member->decoded = std::min(member->decoded, 0.9999);
+            }
+            if (member->why.empty()) member->why = "another file begins in the middle of it";
         }
-        if (member->evidence.condition == Condition::Whole) wholeBefore.push_back(member);
-        if (taken.empty() || !taken.intersects(range)) continue;
-        cut(*member, taken, static_cast<std::uint64_t>(by));
-        if (member->condition == Condition::Whole) {
-            member->condition = Condition::Partial;
-            member->decoded = std::min(member->decoded, 0.9999);
+        for (const auto& piece : member->pieces) {
+            if (piece.from == PieceFrom::Card) owned.add(piece.onCard());
         }
-        if (member->why.empty()) member->why = "another file begins in the middle of it";
-        if (member->pieces.empty()) member->inside = by;
     }
 }
 

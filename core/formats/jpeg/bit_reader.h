@@ -57,6 +57,8 @@ class BitReader {
         return here.byte + (window_[here.byte] == 0xff ? 2 : 1);
     }
     int available() const { return count_; }
+    // Of the window, about: up to eight bytes ahead of the bit that is read next.
+    std::size_t position() const { return next_; }
 
   private:
     void refill() {

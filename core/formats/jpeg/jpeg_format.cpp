@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/limits.h"
+#include "formats/jpeg/continuity.h"
 #include "formats/jpeg/dc_picture.h"
 #include "formats/jpeg/metadata.h"
 #include "formats/jpeg/stream_decoder.h"
@@ -174,6 +175,15 @@ Measured JpegMeasure::finish() {
     if (ended) {
         result.condition = Condition::Whole;
         result.decoded = 1.0;
+        if (const auto jump = findJump(frame, planes_, decoder_.codedDataAt())) {
+            result.condition = Condition::Partial;
+            const auto upTo =
+                static_cast<double>(jump->mcu) / (static_cast<double>(frame.mcusWide) * frame.mcusHigh);
+            result.decoded = std::clamp(upTo, 0.0, 0.9999);
+            result.proven = jump->byte;
+            result.why = "it decodes to its end, but from byte " + grouped(jump->byte) +
+                         " on the picture does not continue what is above";
+        }
         if (furtherFound_ > 0) {
             result.notes.push_back("with " + std::to_string(furtherFound_) +
                                    " more picture(s) of the same shot behind it");

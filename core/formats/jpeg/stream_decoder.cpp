@@ -105,6 +105,11 @@ StreamDecoder::Step StreamDecoder::marker(Bytes window, std::size_t& at, bool la
     while (position < window.size() && window[position] == 0xff) ++position;
     if (position >= window.size()) return last ? broken(here, "the data ends in a marker") : Step::More;
     const auto code = window[position++];
+    // One restart marker too many, behind the last block, is an encoder's habit and no damage.
+    if (afterScan_ && restartInterval_ > 0 && code == 0xd0 + nextRestart_) {
+        at = position;
+        return Step::Again;
+    }
     afterScan_ = false;
     strayBytes_ = 0;
 
@@ -215,6 +220,7 @@ bool StreamDecoder::readFrame(std::uint8_t code, Bytes body, std::string& why) {
     }
     if (planes_ != nullptr && !skim_) {
         planes_->planes.clear();
+        planes_->marks.clear();
         for (const auto& component : frame.components) {
             DcPlanes::Plane plane{component.paddedWide, component.paddedHigh, {}, 1};
             plane.dc.resize(std::size_t{plane.width} * plane.height);
@@ -357,7 +363,14 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
         return Step::More;
     };
 
+    const bool marking = planes_ != nullptr && scans_ == 1;
+    auto nextMark = (codedDataAt_ / DcPlanes::kMarkStep + 1 + (marking ? planes_->marks.size() : 0)) *
+                    DcPlanes::kMarkStep;
     while (mcu_ < mcus_) {
+        if (marking && streamBase + base + bits.position() >= nextMark) {
+            planes_->marks.push_back(mcu_);
+            nextMark += DcPlanes::kMarkStep;
+        }
         if (restartInterval_ > 0 && sinceRestart_ == restartInterval_) {
             Step outcome = Step::Again;
             if (!restart(bits, window, base, last, outcome)) {

@@ -48,6 +48,10 @@ struct DcPlanes {
         std::uint16_t quant = 1;
     };
     std::vector<Plane> planes;
+    // The MCU of the first scan that was reached at each multiple of kMarkStep bytes of the stream, from the
+    // first such multiple inside the scan on: where a file that lies in pieces may have its joins.
+    static constexpr std::uint64_t kMarkStep = 4096;
+    std::vector<std::uint64_t> marks;
 };
 
 // Where and why the data stopped making sense.

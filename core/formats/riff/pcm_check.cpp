@@ -7,18 +7,20 @@
 namespace dreskel::riff {
 namespace {
 
-// Blocks at the start of a recording that say what it is like, and how many in a row make a foreign stretch.
+// Blocks at the start of a recording that say what it is like.
 constexpr std::size_t kOpening = 4;
-constexpr std::size_t kRun = 2;
+// Samples at the edge of a block in which sound is looked for.
+constexpr std::size_t kEdge = 16;
 
 }  // namespace
 
 void PcmCheck::feed(Bytes bytes) {
     while (!bytes.empty()) {
-        const auto count = std::min(bytes.size(), kBlock - block_.size());
+        const auto room = kBlock - static_cast<std::size_t>(position_ % kBlock) - block_.size();
+        const auto count = std::min(bytes.size(), room);
         block_.insert(block_.end(), bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(count));
         bytes = bytes.subspan(count);
-        if (block_.size() == kBlock) judge();
+        if (count == room) judge();
     }
 }
 
@@ -26,7 +28,7 @@ void PcmCheck::judge() {
     const auto width = layout_.bytesPerSample;
     samples_.clear();
     bool absurd = false;
-    const auto lead = (width - position_ % width) % width;
+    const auto lead = (width - (position_ - dataAt_) % width) % width;
     for (std::size_t at = lead; at + width <= block_.size(); at += width) {
         float value = 0;
         if (layout_.floating && width == 4) {
@@ -40,6 +42,7 @@ void PcmCheck::judge() {
         }
         samples_.push_back(value);
     }
+    if (samples_.empty()) samples_.push_back(0);
     double energy = 0;
     double together = 0;
     double sum = 0;
@@ -56,26 +59,59 @@ void PcmCheck::judge() {
     const double loudness = std::sqrt(energy / count);
     const double likeness = energy > 0 ? std::abs(together / energy) : 1.0;
     const bool loudNoise = loudness > 0.45 && loudness < 0.70 && likeness < 0.15;
-    coded_.push_back(layout_.floating ? absurd : loudNoise);
+    const auto loudIn = [&](std::size_t from, std::size_t to) {
+        return std::any_of(samples_.begin() + static_cast<std::ptrdiff_t>(from),
+                           samples_.begin() + static_cast<std::ptrdiff_t>(to),
+                           [](float value) { return value != 0; });
+    };
+    Block block;
+    const auto all = samples_.size();
+    const auto edge = std::min(all, kEdge);
+    // Too few samples to judge by, at the start of the data: taken for sound.
+    const bool enough = all >= 256;
+    block.coded = enough && (layout_.floating ? absurd : loudNoise);
+    const auto first = block_.front();
+    block.blank =
+        block_.size() == kBlock &&
+        std::all_of(block_.begin(), block_.end(), [first](std::uint8_t byte) { return byte == first; }) &&
+        (first == 0 || first == 0xff);
+    block.startsLoud = loudIn(0, edge);
+    block.endsLoud = loudIn(all - edge, all);
+    blocks_.push_back(block);
     position_ += block_.size();
     block_.clear();
 }
 
-std::optional<std::uint64_t> PcmCheck::foreignAt() const {
-    const auto opening = std::min(kOpening, coded_.size());
-    const auto odd = std::count(coded_.begin(), coded_.begin() + static_cast<std::ptrdiff_t>(opening), true);
+std::vector<bool> PcmCheck::foreign() const {
+    std::vector<bool> foreign(blocks_.size(), false);
+    const auto opening = std::min(kOpening, blocks_.size());
+    const auto odd = std::count_if(blocks_.begin(), blocks_.begin() + static_cast<std::ptrdiff_t>(opening),
+                                   [](const Block& block) { return block.coded; });
     // A recording that begins as noise may well go on so.
-    if (static_cast<std::size_t>(odd) * 2 > opening) return std::nullopt;
-    std::size_t run = 0;
-    for (std::size_t i = 0; i < coded_.size(); ++i) {
-        run = coded_[i] ? run + 1 : 0;
-        if (run == kRun) return std::uint64_t{i + 1 - kRun} * kBlock;
+    const bool noisy = static_cast<std::size_t>(odd) * 2 > opening;
+    for (std::size_t i = 0; i < blocks_.size(); ++i) {
+        if (!blocks_[i].blank) {
+            foreign[i] = blocks_[i].coded && !noisy;
+            continue;
+        }
+        // Silence may be recorded, but it does not begin and end with a cluster.
+        auto end = i;
+        while (end < blocks_.size() && blocks_[end].blank) ++end;
+        const bool cutIn = i > 0 && blocks_[i - 1].endsLoud;
+        const bool cutOut = end < blocks_.size() && blocks_[end].startsLoud;
+        for (auto at = i; at < end; ++at) foreign[at] = cutIn && cutOut;
+        i = end - 1;
     }
-    return std::nullopt;
+    return foreign;
 }
 
-std::uint64_t PcmCheck::codedBlocks() const {
-    return static_cast<std::uint64_t>(std::count(coded_.begin(), coded_.end(), true));
+std::optional<std::uint64_t> PcmCheck::foreignAt() const {
+    const auto blocks = foreign();
+    const auto found = std::find(blocks.begin(), blocks.end(), true);
+    if (found == blocks.end()) return std::nullopt;
+    // The first block is what is left of the cluster that the data begin in.
+    return std::max(dataAt_,
+                    (dataAt_ / kBlock + static_cast<std::uint64_t>(found - blocks.begin())) * kBlock);
 }
 
 }  // namespace dreskel::riff

@@ -13,33 +13,41 @@ namespace dreskel::riff {
 
 class PcmCheck {
   public:
-    static constexpr std::size_t kBlock = 4096;  // bytes judged at a time
+    static constexpr std::size_t kBlock = 4096;  // bytes judged at a time: the smallest usual cluster
 
     struct Layout {
         unsigned bytesPerSample = 2;  // 1 (unsigned) to 4, little-endian
         unsigned channels = 1;
         bool floating = false;  // 32-bit floats
     };
-    explicit PcmCheck(Layout layout) : layout_(layout) {}
+    // `dataAt`: where in the file the data chunk begins. Blocks are counted from the start of the file, as
+    // clusters are, so that a foreign cluster fills a block.
+    PcmCheck(Layout layout, std::uint64_t dataAt) : layout_(layout), dataAt_(dataAt), position_(dataAt) {}
 
     // The next bytes of the data chunk, from its beginning on, in any portions.
     void feed(Bytes bytes);
 
-    // Where, from the start of the data chunk, it first stops looking like this recording: a run of blocks
-    // that look coded, in a recording that does not begin that way. Nothing when it never does.
+    // Where in the file it first stops being this recording: blocks that look coded, in a recording that does
+    // not begin that way, or blank ones between sound that breaks off and starts exactly with the cluster.
+    // Nothing when it never does.
     std::optional<std::uint64_t> foreignAt() const;
-    std::uint64_t blocks() const { return coded_.size(); }
-    std::uint64_t codedBlocks() const;
-    const std::vector<bool>& coded() const { return coded_; }
+    // For each block from the first on, whether it is foreign.
+    std::vector<bool> foreign() const;
 
   private:
+    struct Block {
+        bool coded = false;
+        bool blank = false;
+        bool startsLoud = false, endsLoud = false;  // there is sound in its first, or its last, few samples
+    };
     void judge();
 
     Layout layout_;
-    std::vector<float> samples_;  // of one block, -1 to 1; kept to spare allocations
+    std::uint64_t dataAt_ = 0;
+    std::uint64_t position_ = 0;  // in the file, of the block's first byte
     std::vector<std::uint8_t> block_;
-    std::vector<bool> coded_;
-    std::uint64_t position_ = 0;
+    std::vector<float> samples_;  // of one block, -1 to 1; kept to spare allocations
+    std::vector<Block> blocks_;
 };
 
 }  // namespace dreskel::riff

@@ -120,7 +120,8 @@ void WavMeasure::chunk(Bytes bytes) {
             return;
         }
         if (format_->pcm() && size > 0) {
-            check_.emplace(PcmCheck::Layout{(format_->bits + 7U) / 8, format_->channels, format_->tag == 3});
+            check_.emplace(PcmCheck::Layout{(format_->bits + 7U) / 8, format_->channels, format_->tag == 3},
+                           dataAt_);
             sampleAt_ = dataAt_;
             phase_ = Phase::Samples;
         }
@@ -194,11 +195,12 @@ Measured WavMeasure::finish() {
     }
     if (const auto foreign = check_->foreignAt()) {
         result.condition = Condition::Partial;
-        result.why = "from byte " + grouped(dataAt_ + *foreign) + " on there are data that cannot be sound";
-        result.proven = dataAt_ + *foreign;
-        const auto coded = static_cast<double>(check_->codedBlocks() * PcmCheck::kBlock);
-        result.decoded = std::clamp(1.0 - coded / length, 0.0, 0.9999);
-        const auto& blocks = check_->coded();
+        result.why = "from byte " + grouped(*foreign) + " on there are data that cannot be this recording";
+        result.proven = *foreign;
+        const auto blocks = check_->foreign();
+        const auto count = std::count(blocks.begin(), blocks.end(), true);
+        const auto lost = static_cast<double>(count) * PcmCheck::kBlock;
+        result.decoded = std::clamp(1.0 - lost / length, 0.0, 0.9999);
         std::vector<std::uint32_t> bad(kMapLength), all(kMapLength);
         for (std::size_t i = 0; i < blocks.size(); ++i) {
             const auto at = i * kMapLength / blocks.size();

@@ -9,6 +9,7 @@ extern "C" {
 
 #include "media/worker/av_input.h"
 #include "media/worker/frame_picture.h"
+#include "media/worker/strict.h"
 #include "media/worker/tasks.h"
 
 namespace dreskel::media {
@@ -82,6 +83,8 @@ struct Stream {
     CodecPointer codec;
     std::uint64_t expected = 0;  // packets that the index announces
     std::uint64_t seen = 0;
+    bool lossless = false;  // sound that any bytes decode to; then it is judged by what it sounds like
+    std::uint64_t soundFrames = 0, noiseFrames = 0;
 };
 
 class Checker {
@@ -112,6 +115,12 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
     const bool picture = about.codecpar->codec_type == AVMEDIA_TYPE_VIDEO;
     int outcome = avcodec_send_packet(stream.codec.get(), packet);
     bool fine = outcome >= 0;
+    if (packet != nullptr && fine) {
+        const auto complaint =
+            complaintAbout({packet->data, static_cast<std::size_t>(packet->size)}, *about.codecpar);
+        fine = complaint.empty();
+        if (!fine && firstError_.empty()) firstError_ = complaint;
+    }
     while (outcome >= 0) {
         outcome = avcodec_receive_frame(stream.codec.get(), frame_.get());
         if (outcome < 0) break;
@@ -126,6 +135,10 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
         } else {
             const auto length = static_cast<double>(frame_->nb_samples) / std::max(1, frame_->sample_rate);
             peaks_.add(*frame_, share, duration_ > 0 ? length / duration_ : 0);
+            if (stream.lossless) {
+                ++stream.soundFrames;
+                stream.noiseFrames += isLoudNoise(*frame_) ? 1 : 0;
+            }
         }
         av_frame_unref(frame_.get());
     }
@@ -135,6 +148,7 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
         fine = false;
         if (firstError_.empty()) firstError_ = log.first;
     }
+    if (!fine && firstError_.empty()) firstError_ = "a frame does not decode cleanly";
     if (packet != nullptr || !fine) tally_.count(packet != nullptr ? shareAt(about, packet->dts) : 1.0, fine);
 }
 
@@ -147,14 +161,16 @@ Message Checker::run() {
     for (unsigned i = 0; i < context->nb_streams; ++i) {
         const auto& stream = *context->streams[i];
         const auto type = stream.codecpar->codec_type;
-        // Cover art is a picture of its own, not of the clip.
-        const bool media = (type == AVMEDIA_TYPE_VIDEO || type == AVMEDIA_TYPE_AUDIO) &&
-                           (stream.disposition & AV_DISPOSITION_ATTACHED_PIC) == 0;
-        if (!media) continue;
+        if (type != AVMEDIA_TYPE_VIDEO && type != AVMEDIA_TYPE_AUDIO) continue;
+        // Cover art is decoded as everything is, but it does not say what the clip is like.
+        const bool cover = (stream.disposition & AV_DISPOSITION_ATTACHED_PIC) != 0;
+        const auto* about = avcodec_descriptor_get(stream.codecpar->codec_id);
+        streams[i].lossless =
+            type == AVMEDIA_TYPE_AUDIO && about != nullptr && (about->props & AV_CODEC_PROP_LOSSY) == 0;
         streams[i].codec = input_.decoderFor(stream);
         streams[i].expected =
             static_cast<std::uint64_t>(std::max(0, avformat_index_get_entries_count(&stream)));
-        if (type == AVMEDIA_TYPE_VIDEO && !head.contains("stream_width")) {
+        if (type == AVMEDIA_TYPE_VIDEO && !cover && !head.contains("stream_width")) {
             head["stream_width"] = stream.codecpar->width;
             head["stream_height"] = stream.codecpar->height;
             // The average is a little off where the last frame has no length; the base rate is exact if it
@@ -191,6 +207,12 @@ Message Checker::run() {
         if (!streams[i].codec) continue;
         opened = opened || streams[i].seen > 0;
         decode(streams[i], *context->streams[i], nullptr);
+        // Noise among sound is what foreign bytes decode to; a recording of noise is noise throughout.
+        if (streams[i].noiseFrames * 2 < streams[i].soundFrames) {
+            tally_.badTotal += streams[i].noiseFrames;
+            if (streams[i].noiseFrames > 0 && firstError_.empty())
+                firstError_ = "stretches of its sound are not this recording";
+        }
         if (streams[i].expected > streams[i].seen) {
             tally_.badTotal += streams[i].expected - streams[i].seen;
             if (firstError_.empty()) firstError_ = "samples that the index announces are not there";

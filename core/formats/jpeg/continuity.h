@@ -1,0 +1,23 @@
+// Whether a picture that decodes without an error is one picture. Pieces of one photo in the wrong order, or
+// a piece of another, can decode to the right number of blocks; but the rows below the join then do not fit
+// the rows above.
+#pragma once
+
+#include <optional>
+
+#include "formats/jpeg/stream_decoder.h"
+
+namespace dreskel::jpeg {
+
+struct Jump {
+    std::uint64_t byte = 0;  // from the start of the stream, a multiple of DcPlanes::kMarkStep
+    std::uint64_t mcu = 0;
+};
+
+// The first place where, exactly from the start of a cluster on and for exactly one row of MCUs, the picture
+// does not continue the row above, while it does before and behind. Errs towards nothing: what could be an
+// edge of the picture's own is not reported. `scanStart`: the stream's byte at which the first scan's data
+// begin.
+std::optional<Jump> findJump(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart);
+
+}  // namespace dreskel::jpeg

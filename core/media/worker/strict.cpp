@@ -1,0 +1,106 @@
+#include "media/worker/strict.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "formats/jpeg/stream_decoder.h"
+
+namespace dreskel::media {
+namespace {
+
+// Longer than any padding that encoders write into a frame of sound.
+constexpr std::size_t kLongestZeroRun = 300;
+
+// Whether 00 00 00, 00 00 01 or 00 00 02 stands inside a NAL unit, other than as padding up to its end.
+bool holdsForbidden(Bytes unit) {
+    while (!unit.empty() && unit.back() == 0) unit = unit.first(unit.size() - 1);
+    for (std::size_t at = 0; at + 2 < unit.size();) {
+        const auto* zero =
+            static_cast<const std::uint8_t*>(std::memchr(unit.data() + at, 0, unit.size() - 2 - at));
+        if (zero == nullptr) return false;
+        at = static_cast<std::size_t>(zero - unit.data());
+        if (unit[at + 1] == 0 && unit[at + 2] <= 2) return true;
+        ++at;
+    }
+    return false;
+}
+
+std::string complaintAboutUnits(Bytes packet, std::size_t lengthSize) {
+    for (std::size_t at = 0; at < packet.size();) {
+        ByteReader reader(packet.subspan(at));
+        std::uint64_t length = 0;
+        for (std::size_t i = 0; i < lengthSize; ++i) length = length << 8 | reader.u8();
+        const auto unit = reader.take(length);
+        if (!reader.ok() || unit.empty()) return "the units of a frame do not fill it";
+        if ((unit[0] & 0x80) != 0) return "an impossible unit in a frame";
+        if (holdsForbidden(unit)) return "bytes in a frame that its coding forbids";
+        at += lengthSize + unit.size();
+    }
+    return {};
+}
+
+// avcC and hvcC tell how long the lengths are (ISO/IEC 14496-15, 5.3.3.1 and 8.3.3.1).
+std::size_t lengthSizeOf(const AVCodecParameters& stream) {
+    const Bytes extra(stream.extradata, static_cast<std::size_t>(std::max(0, stream.extradata_size)));
+    if (extra.size() < 5 || extra[0] != 1) return 0;  // in the stream's own framing, with start codes
+    if (stream.codec_id == AV_CODEC_ID_H264) return (extra[4] & 3U) + 1;
+    return extra.size() >= 22 ? (extra[21] & 3U) + 1 : 0;
+}
+
+std::size_t longestZeroRun(Bytes packet) {
+    std::size_t longest = 0;
+    std::size_t run = 0;
+    for (const auto byte : packet) {
+        run = byte == 0 ? run + 1 : 0;
+        longest = std::max(longest, run);
+    }
+    return longest;
+}
+
+}  // namespace
+
+std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
+    switch (stream.codec_id) {
+        case AV_CODEC_ID_H264:
+        case AV_CODEC_ID_HEVC: {
+            const auto lengthSize = lengthSizeOf(stream);
+            return lengthSize == 0 ? std::string() : complaintAboutUnits(packet, lengthSize);
+        }
+        case AV_CODEC_ID_MJPEG: {
+            jpeg::StreamDecoder decoder;
+            decoder.feed(packet, true);
+            const bool abbreviated = decoder.breakPoint().why == "a table that the scan needs is missing";
+            if (decoder.state() == jpeg::StreamDecoder::State::Ended || abbreviated) return {};
+            return "a picture of it breaks off: " + decoder.breakPoint().why;
+        }
+        default: break;
+    }
+    const bool codedSound =
+        stream.codec_type == AVMEDIA_TYPE_AUDIO && av_get_bits_per_sample(stream.codec_id) == 0;
+    if (codedSound && longestZeroRun(packet) > kLongestZeroRun) return "a run of zeros in the coded sound";
+    return {};
+}
+
+bool isLoudNoise(const AVFrame& frame) {
+    const auto format = static_cast<AVSampleFormat>(frame.format);
+    const auto packed = av_get_packed_sample_fmt(format);
+    const auto stride = av_sample_fmt_is_planar(format) != 0 ? 1 : frame.ch_layout.nb_channels;
+    if (frame.nb_samples < 512 || (packed != AV_SAMPLE_FMT_S16 && packed != AV_SAMPLE_FMT_S32)) return false;
+    double energy = 0;
+    double together = 0;
+    double last = 0;
+    for (int i = 0; i < frame.nb_samples; ++i) {
+        const auto at = static_cast<std::ptrdiff_t>(i) * stride;
+        const double value =
+            packed == AV_SAMPLE_FMT_S16
+                ? reinterpret_cast<const std::int16_t*>(frame.extended_data[0])[at] / 32768.0
+                : reinterpret_cast<const std::int32_t*>(frame.extended_data[0])[at] / 2147483648.0;
+        energy += value * value;
+        together += value * last;
+        last = value;
+    }
+    const double loudness = std::sqrt(energy / frame.nb_samples);
+    return loudness > 0.45 && std::abs(together / energy) < 0.15;
+}
+
+}  // namespace dreskel::media

@@ -1,0 +1,150 @@
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "scan/claims.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+class TestClaims : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    std::shared_ptr<CardView> card_;
+
+    static Finding file(std::int64_t id, Kind kind, ByteRange range, Condition condition,
+                        std::uint64_t proven = 0) {
+        Finding finding;
+        finding.id = id;
+        finding.kind = kind;
+        finding.format = kind == Kind::Photo ? "jpeg" : kind == Kind::Video ? "mp4" : "wav";
+        finding.evidence.range = range;
+        finding.evidence.condition = condition;
+        finding.evidence.proven = condition == Condition::Whole ? range.length : proven;
+        finding.evidence.decoded = condition == Condition::Whole ? 1.0 : 0.5;
+        if (kind != Kind::Photo) finding.evidence.mediaData = {{512, range.length - 512}};
+        return finding;
+    }
+    static void noByteTwice(const Claims& claims) {
+        RangeSet seen;
+        for (const auto& [id, finding] : claims.all()) {
+            if (!finding.listed()) continue;
+            for (const auto& piece : finding.pieces) {
+                if (piece.from != PieceFrom::Card) continue;
+                QVERIFY2(!seen.intersects(piece.onCard()),
+                         qPrintable(QStringLiteral("file %1 counts bytes again").arg(id)));
+                seen.add(piece.onCard());
+            }
+        }
+    }
+
+  private Q_SLOTS:
+    void init() {
+        const auto path = dir_.filePath(QStringLiteral("card.img"));
+        writeFile(path, Buffer(1 << 20, 0));
+        card_ = std::make_shared<CardView>(openSource(path.toStdString()).value());
+    }
+    void previewsStayInsideTheirParents() {
+        Claims claims(*card_);
+        claims.add(file(1, Kind::Photo, {0, 100000}, Condition::Whole));
+        claims.add(file(2, Kind::Photo, {1024, 5000}, Condition::Whole));
+        claims.settle();
+        QVERIFY(!claims.all().at(1).inside);
+        QCOMPARE(claims.all().at(2).inside, std::optional<std::int64_t>(1));
+        noByteTwice(claims);
+    }
+    void aWholePhotoInTheDataOfARecordingIsNotTheRecordings() {
+        Claims claims(*card_);
+        claims.add(file(1, Kind::Audio, {0, 200000}, Condition::Whole));
+        claims.add(file(2, Kind::Photo, {40960, 50000}, Condition::Whole));
+        claims.settle();
+        const auto& recording = claims.all().at(1);
+        QVERIFY(recording.condition == Condition::Partial);
+        QVERIFY(recording.decoded < 1);
+        QVERIFY(!claims.all().at(2).inside);
+        QCOMPARE(recording.size(), std::uint64_t{200000});  // what follows keeps its place
+        QCOMPARE(recording.pieces.size(), std::size_t{3});
+        QVERIFY(recording.pieces[1].from == PieceFrom::Fill);
+        QVERIFY(!recording.pieces[1].why.empty());
+        noByteTwice(claims);
+    }
+    void picturesOfAMotionJpegClipAreTheClips() {
+        Claims claims(*card_);
+        auto clip = file(1, Kind::Video, {0, 200000}, Condition::Whole);
+        clip.evidence.holdsPhotos = true;
+        claims.add(clip);
+        claims.add(file(2, Kind::Photo, {40960, 5000}, Condition::Whole));
+        claims.settle();
+        QVERIFY(claims.all().at(1).condition == Condition::Whole);
+        QVERIFY(claims.all().at(2).inside.has_value());
+    }
+    void aDamagedPhotoEndsWhereAnotherFileBegins() {
+        Claims claims(*card_);
+        claims.add(file(1, Kind::Photo, {0, 120000}, Condition::Partial, 70000));
+        claims.add(file(2, Kind::Audio, {81920, 30000}, Condition::Whole));
+        claims.settle();
+        QCOMPARE(claims.all().at(1).size(), std::uint64_t{81920});
+        QVERIFY(claims.all().at(2).condition == Condition::Whole);
+        noByteTwice(claims);
+    }
+    void theOrderOfArrivalDoesNotMatter() {
+        std::vector<Finding> files{file(1, Kind::Video, {0, 400000}, Condition::Broken, 512),
+                                   file(2, Kind::Photo, {40960, 60000}, Condition::Whole),
+                                   file(3, Kind::Photo, {45056, 3000}, Condition::Whole),
+                                   file(4, Kind::Photo, {204800, 90000}, Condition::Partial, 50000),
+                                   file(5, Kind::Audio, {266240, 50000}, Condition::Whole)};
+        std::sort(files.begin(), files.end(), [](const Finding& a, const Finding& b) { return a.id < b.id; });
+        std::map<std::int64_t, std::pair<std::uint64_t, std::optional<std::int64_t>>> first;
+        do {
+            Claims claims(*card_);
+            for (const auto& one : files) {
+                claims.add(one);
+                claims.settle();
+                noByteTwice(claims);
+            }
+            std::map<std::int64_t, std::pair<std::uint64_t, std::optional<std::int64_t>>> now;
+            for (const auto& [id, finding] : claims.all()) now[id] = {finding.size(), finding.inside};
+            if (first.empty()) first = now;
+            QVERIFY(now == first);
+        } while (std::next_permutation(files.begin(), files.end(),
+                                       [](const Finding& a, const Finding& b) { return a.id < b.id; }));
+        QCOMPARE(first.at(3).second, std::optional<std::int64_t>(2));
+    }
+    void randomOverlapsNeverCountAByteTwice() {
+        for (unsigned seed = 0; seed < 200; ++seed) {
+            std::mt19937 random(seed);
+            Claims claims(*card_);
+            for (std::int64_t id = 1; id <= 12; ++id) {
+                const ByteRange range{random() % 150 * 4096, 1024 + random() % 300000};
+                const auto kind = std::array{Kind::Photo, Kind::Video, Kind::Audio}[random() % 3];
+                const auto condition =
+                    std::array{Condition::Whole, Condition::Partial, Condition::Broken}[random() % 3];
+                claims.add(file(id, kind, range, condition, random() % range.length));
+                if (random() % 2 == 0) claims.settle();
+            }
+            claims.settle();
+            noByteTwice(claims);
+        }
+    }
+    void unreadableBytesKeepAFileFromBeingWhole() {
+        card_->markUnreadable({5120, 512});
+        Claims claims(*card_);
+        claims.add(file(1, Kind::Photo, {0, 20000}, Condition::Whole));
+        claims.settle();
+        QVERIFY(claims.all().at(1).condition == Condition::Partial);
+        QCOMPARE(claims.all().at(1).size(), std::uint64_t{20000});
+    }
+    void sameBytesAreMarked() {
+        Claims claims(*card_);  // the card is all zeros: same length means same bytes
+        claims.add(file(1, Kind::Photo, {0, 5000}, Condition::Whole));
+        claims.add(file(2, Kind::Photo, {8192, 5000}, Condition::Whole));
+        claims.add(file(3, Kind::Photo, {16384, 5001}, Condition::Whole));
+        claims.settle();
+        claims.markDuplicates(*card_);
+        QCOMPARE(claims.all().at(2).sameAs, std::optional<std::int64_t>(1));
+        QVERIFY(!claims.all().at(3).sameAs);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestClaims)
+#include "test_claims.moc"

@@ -1,0 +1,156 @@
+#include <QTest>
+
+#include "formats/isobmff/boxes.h"
+#include "formats/registry.h"
+#include "formats/riff/pcm_check.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+class TestContainers : public QObject {
+    Q_OBJECT
+
+    static std::string_view familyOf(const QString& name) {
+        return name.endsWith(QLatin1String(".wav")) ? "wav" : "isobmff";
+    }
+    static void addFiles() {
+        QTest::addColumn<QString>("name");
+        for (const auto* pattern : {"*.mp4", "*.mov", "*.m4a", "*.3gp", "*.wav"}) {
+            for (const auto& name : mediaNames(QString::fromLatin1(pattern)))
+                QTest::newRow(qPrintable(name)) << name;
+        }
+    }
+
+  private Q_SLOTS:
+    void measuresToTheLastByte_data() { addFiles(); }
+    void measuresToTheLastByte() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        for (int behind = 0; behind < 3; ++behind) {
+            auto longer = bytes;
+            auto tail = randomBytes(9000, 4);
+            if (behind == 1) std::fill(tail.begin(), tail.end(), std::uint8_t{0});
+            if (behind == 2) tail = mediaFile(name);  // the next recording begins right behind
+            longer.insert(longer.end(), tail.begin(), tail.end());
+            const auto measured = measureWith(familyOf(name), longer);
+            QVERIFY2(measured.accepted, measured.why.c_str());
+            QCOMPARE(measured.length, static_cast<std::uint64_t>(bytes.size()));
+            QCOMPARE(QString::fromStdString(measured.format), name.section(QLatin1Char('.'), -1));
+            QVERIFY(measured.why.empty());
+            // A fragmented file's index does not say how long it is; decoding tells.
+            QVERIFY(measured.description.duration.value_or(0) > 1 ||
+                    name.startsWith(QStringLiteral("fragmented")));
+            QVERIFY(formatFor(measured.format) != nullptr);
+        }
+    }
+    void isRecognisedByItsHead_data() { addFiles(); }
+    void isRecognisedByItsHead() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        int matches = 0;
+        for (const auto* format : allFormats()) matches += format->matches(slice(bytes, 0, 512)) ? 1 : 0;
+        QCOMPARE(matches, 1);
+        QVERIFY(familyNamed(familyOf(name))->matches(slice(bytes, 0, 512)));
+    }
+    void survivesHostileLengths_data() { addFiles(); }
+    void survivesHostileLengths() {
+        QFETCH(QString, name);
+        auto bytes = mediaFile(name);
+        // Every 32-bit number of head and index in turn at its worst.
+        const std::uint8_t worst[][4] = {
+            {0, 0, 0, 0}, {0xff, 0xff, 0xff, 0xff}, {0x7f, 0xff, 0xff, 0xff}, {0, 0, 0, 1}};
+        std::mt19937 random(11);
+        for (int round = 0; round < 400; ++round) {
+            auto damaged = bytes;
+            const auto end = round % 2 == 0 ? std::size_t{256} : damaged.size() - 4;
+            const auto from =
+                round % 4 == 1 ? damaged.size() - std::min<std::size_t>(damaged.size(), 3000) : 0;
+            const auto at = std::min(damaged.size() - 4, from + random() % (end - std::min(from, end - 1)));
+            std::copy_n(worst[round % 4], 4, damaged.begin() + static_cast<std::ptrdiff_t>(at));
+            const auto measured = measureWith(familyOf(name), damaged);
+            QVERIFY(measured.proven <= measured.length || !measured.accepted);
+        }
+    }
+    void anIndexThatPointsElsewhereIsSaid() {
+        auto bytes = mediaFile(QStringLiteral("h264-last.mp4"));
+        const std::string name = "stco";
+        const auto at = std::search(bytes.begin(), bytes.end(), name.begin(), name.end());
+        QVERIFY(at != bytes.end());
+        *(at + 12) = 0x70;  // the first chunk's offset
+        const auto measured = measureWith("isobmff", bytes);
+        QVERIFY(measured.condition == Condition::Broken);
+        QVERIFY(!measured.why.empty());
+    }
+    void aClipThatLostItsIndexIsBroken() {
+        auto bytes = mediaFile(QStringLiteral("h264-last.mp4"));
+        const std::string name = "moov";
+        const auto at = std::search(bytes.begin(), bytes.end(), name.begin(), name.end());
+        std::fill(at - 4, bytes.end(), std::uint8_t{0});
+        const auto measured = measureWith("isobmff", bytes);
+        QVERIFY(measured.accepted);
+        QVERIFY(measured.condition == Condition::Broken);
+        QVERIFY(measured.proven < 1000);
+    }
+    void strayNamesAreNoFiles() {
+        for (unsigned seed = 0; seed < 300; ++seed) {
+            auto bytes = randomBytes(20000, seed);
+            const std::string head = seed % 2 == 0 ? std::string(
+                                                         "\0\0\0\x20"
+                                                         "ftypisom",
+                                                         12)
+                                                   : std::string("RIFF\x00\x40\x00\x00WAVEfmt ", 16);
+            std::copy(head.begin(), head.end(), bytes.begin());
+            QVERIFY(!measureWith(seed % 2 == 0 ? "isobmff" : "wav", bytes).accepted);
+        }
+    }
+    void stillPicturesAreNotTakenForClips() {
+        const std::string head(
+            "\0\0\0\x18"
+            "ftypheic\0\0\0\0mif1heic",
+            24);
+        Buffer bytes(head.begin(), head.end());
+        bytes.resize(512, 0);
+        QVERIFY(!familyNamed("isobmff")->matches(bytes));
+    }
+    void foreignClustersInARecordingAreNoticed_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto& name : mediaNames(QStringLiteral("*.wav"))) QTest::newRow(qPrintable(name)) << name;
+    }
+    void foreignClustersInARecordingAreNoticed() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        QVERIFY(measureWith("wav", bytes).condition == Condition::Whole);
+        const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));
+        const std::vector<Buffer> strangers{
+            randomBytes(4096, 6), Buffer(photo.begin() + 8192, photo.begin() + 12288), Buffer(4096, 0)};
+        for (const auto& stranger : strangers) {
+            auto damaged = bytes;
+            const auto at = damaged.size() / 2 / 4096 * 4096;
+            std::copy(stranger.begin(), stranger.end(), damaged.begin() + static_cast<std::ptrdiff_t>(at));
+            const auto measured = measureWith("wav", damaged);
+            QVERIFY(measured.condition == Condition::Partial);
+            QCOMPARE(measured.proven, static_cast<std::uint64_t>(at));
+            QCOMPARE(measured.length, static_cast<std::uint64_t>(bytes.size()));
+        }
+    }
+    void recordedSilenceIsNoDamage() {
+        auto bytes = mediaFile(QStringLiteral("stereo.wav"));
+        std::fill_n(bytes.begin() + 100000, 50000, std::uint8_t{0});
+        QVERIFY(measureWith("wav", bytes).condition == Condition::Whole);
+    }
+    void boxesNeverLeaveTheirParent() {
+        const std::uint8_t bytes[] = {0,   0,   0,   16,  'f', 'r', 'e', 'e', 0,   0,   0,   99,
+                                      'l', 'e', 'a', 'k', 0,   0,   0,   8,   'n', 'e', 'x', 't'};
+        isobmff::BoxWalk walk(bytes);
+        const auto outer = walk.next();
+        QVERIFY(outer && outer->body.size() == 8);
+        isobmff::BoxWalk inner(outer->body);
+        QVERIFY(!inner.next());
+        QVERIFY(walk.next());
+        QVERIFY(!walk.next());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestContainers)
+#include "test_containers.moc"

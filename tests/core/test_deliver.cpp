@@ -1,0 +1,241 @@
+#include <unistd.h>
+#include <QDir>
+#include <QFile>
+#include <QFileInfo>
+#include <QJsonDocument>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "deliver/delivery.h"
+#include "deliver/destination.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+class TestDeliver : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    QString image_;
+    Buffer bytes_;
+    std::shared_ptr<Source> source_;
+    std::shared_ptr<Job> job_;
+
+    Finding file(std::int64_t id, ByteRange range) {
+        Finding finding;
+        finding.id = id;
+        finding.kind = Kind::Photo;
+        finding.format = "jpeg";
+        finding.condition = Condition::Whole;
+        finding.decoded = 1;
+        finding.pieces = {{PieceFrom::Card, range.offset, range.length, {}}};
+        finding.evidence.range = range;
+        finding.description.taken = "2026-05-02T07:41:10";
+        finding.description.camera = "Orrery K2";
+        return finding;
+    }
+    Result<DeliverySum> save(const QString& to, std::vector<Finding> files, Layout layout = Layout::Kind) {
+        Control control;
+        return deliver(*job_, source_, {to.toStdString(), layout, std::move(files)}, control,
+                       [](const DeliveryProgress&) {});
+    }
+    static QStringList leftovers(const QString& folder) {
+        return QDir(folder).entryList({QStringLiteral(".dreskel-writing-*")}, QDir::Files | QDir::Hidden);
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        image_ = dir_.filePath(QStringLiteral("card.img"));
+        bytes_ = randomBytes(8 << 20, 21);
+        writeFile(image_, bytes_);
+        source_ = openSource(image_.toStdString()).value();
+        job_ = Job::open(dir_.filePath(QStringLiteral("job")).toStdString(), Job::Access::Write).value();
+        QVERIFY(job_->setSource({image_.toStdString(), bytes_.size(), 512}).ok());
+        QVERIFY(job_->commit().ok());
+    }
+    void writesVerifiesAndLists() {
+        const auto to = dir_.filePath(QStringLiteral("out"));
+        const auto sum = save(to, {file(1, {4096, 3000000}), file(2, {3100672, 77})});
+        QVERIFY(sum.ok());
+        QCOMPARE(sum.value().verified, std::size_t{2});
+        QCOMPARE(sum.value().notSaved, std::size_t{0});
+        const auto first = sum.value().items[0];
+        QCOMPARE(QString::fromStdString(first.savedAs),
+                 QStringLiteral("Photos/2026-05-02 07.41.10 Orrery K2.jpg"));
+        const Buffer expected(bytes_.begin() + 4096, bytes_.begin() + 4096 + 3000000);
+        QVERIFY(readFile(to + QLatin1Char('/') + QString::fromStdString(first.savedAs)) == expected);
+        QCOMPARE(QString::fromStdString(first.sha256), sha256(expected));
+        QVERIFY(leftovers(to + QStringLiteral("/Photos")).isEmpty());
+        const auto manifest = readFile(to + QStringLiteral("/manifest.json"));
+        const auto json = QJsonDocument::fromJson(QByteArray(reinterpret_cast<const char*>(manifest.data()),
+                                                             static_cast<qsizetype>(manifest.size())));
+        QCOMPARE(json[QStringLiteral("files")].toArray().size(), 2);
+        QCOMPARE(json[QStringLiteral("files")][0][QStringLiteral("sha256")].toString(), sha256(expected));
+        QVERIFY(json[QStringLiteral("files")][0][QStringLiteral("verified")].toBool());
+        const auto csv = readFile(to + QStringLiteral("/manifest.csv"));
+        QCOMPARE(std::count(csv.begin(), csv.end(), std::uint8_t{'\n'}), std::ptrdiff_t{3});
+    }
+    void neverOverwrites() {
+        const auto to = dir_.filePath(QStringLiteral("twice"));
+        QVERIFY(save(to, {file(1, {0, 1000})}).ok());
+        const auto before = readFile(to + QStringLiteral("/manifest.json"));
+        const auto again = save(to, {file(1, {5000, 1000}), file(2, {7000, 10})});
+        QVERIFY(again.ok());
+        QCOMPARE(again.value().verified, std::size_t{2});
+        QVERIFY(readFile(to + QStringLiteral("/manifest.json")) == before);
+        QVERIFY(QFileInfo::exists(to + QStringLiteral("/manifest-2.json")));
+        const Buffer first(bytes_.begin(), bytes_.begin() + 1000);
+        QVERIFY(readFile(to + QStringLiteral("/Photos/2026-05-02 07.41.10 Orrery K2.jpg")) == first);
+        QVERIFY(QFileInfo::exists(to + QStringLiteral("/Photos/2026-05-02 07.41.10 Orrery K2 (3).jpg")));
+    }
+    void refusesWithoutRoom() {
+        const auto to = dir_.filePath(QStringLiteral("too-small"));
+        const auto room = roomAt(to.toStdString());
+        QVERIFY(room.ok());
+        auto huge = file(1, {0, 1000});
+        huge.pieces.push_back({PieceFrom::Fill, 0, room.value().freeBytes + 1, "test"});
+        const auto sum = save(to, {huge});
+        QVERIFY(!sum.ok());
+        QVERIFY(sum.error().fault == Fault::DestinationRefused);
+        QVERIFY(!QFileInfo::exists(to));
+    }
+    void refusesWhatCannotBeWritten() {
+        if (::geteuid() == 0) {
+            // Root may write anywhere but here.
+            QVERIFY(checkDestination(*source_, "/proc/somewhere", 10).error().fault ==
+                        Fault::DestinationRefused ||
+                    !QFileInfo(QStringLiteral("/proc")).exists());
+        } else {
+            QVERIFY(checkDestination(*source_, "/usr/somewhere", 10).error().fault ==
+                    Fault::DestinationRefused);
+        }
+        QVERIFY(!checkDestination(*source_, image_.toStdString() + "/inside", 10).ok());
+    }
+    void allowsADriveThatMerelyHoldsTheImage() {
+        QVERIFY(checkDestination(*source_, dir_.path().toStdString(), 10).ok());
+    }
+    void toldWhenAFullDriveStopsAFile() {
+        const auto to = dir_.filePath(QStringLiteral("limited"));
+        auto later = file(2, {0, 2000});
+        later.description.taken = "2026-05-02T07:50:00";
+        QVERIFY(QDir().mkpath(to));
+        const auto mounted = command(QStringLiteral("mount"),
+                                     {QStringLiteral("-t"), QStringLiteral("tmpfs"), QStringLiteral("-o"),
+                                      QStringLiteral("size=3m"), QStringLiteral("none"), to});
+        if (mounted.exitCode != 0) QSKIP("no right to mount here");
+        // Something else takes the room after the check and before the writing.
+        Control control;
+        bool taken = false;
+        const DeliveryRequest request{to.toStdString(), Layout::Flat, {file(1, {0, 1500000}), later}};
+        const auto sum = deliver(*job_, source_, request, control, [&](const DeliveryProgress&) {
+            if (std::exchange(taken, true)) return;
+            writeFile(to + QStringLiteral("/other"), Buffer(2600000, 1));
+        });
+        QVERIFY(sum.ok());
+        QCOMPARE(sum.value().notSaved, std::size_t{1});
+        QCOMPARE(sum.value().verified, std::size_t{1});
+        QVERIFY(!sum.value().items[0].whyNot.empty());
+        QVERIFY(sum.value().items[0].savedAs.empty());
+        QVERIFY(leftovers(to).isEmpty());
+        QCOMPARE(QDir(to).entryList({QStringLiteral("*.jpg")}).size(), 1);
+        command(QStringLiteral("umount"), {to});
+    }
+    void refusesTheCardItself() {
+        // The image attached as a block device and mounted: through the mount, a link and a bind mount.
+        const auto card = dir_.filePath(QStringLiteral("ext.img"));
+        QFile file(card);
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.resize(16 << 20));
+        file.close();
+        QCOMPARE(command(QStringLiteral("mkfs.ext4"), {QStringLiteral("-q"), card}).exitCode, 0);
+        const auto loop =
+            QString::fromLocal8Bit(
+                command(QStringLiteral("losetup"), {QStringLiteral("-f"), QStringLiteral("--show"), card})
+                    .out)
+                .trimmed();
+        const auto mountPoint = dir_.filePath(QStringLiteral("mounted"));
+        QVERIFY(QDir().mkpath(mountPoint));
+        if (loop.isEmpty() || command(QStringLiteral("mount"), {loop, mountPoint}).exitCode != 0) {
+            if (!loop.isEmpty()) command(QStringLiteral("losetup"), {QStringLiteral("-d"), loop});
+            QSKIP("no right to attach and mount an image here");
+        }
+        const auto link = dir_.filePath(QStringLiteral("link"));
+        QVERIFY(QFile::link(mountPoint, link));
+        const auto bound = dir_.filePath(QStringLiteral("bound"));
+        QVERIFY(QDir().mkpath(bound));
+        command(QStringLiteral("mount"), {QStringLiteral("--bind"), mountPoint, bound});
+        for (const auto& sourcePath : {card, loop}) {
+            const auto source = openSource(sourcePath.toStdString());
+            QVERIFY(source.ok());
+            for (const auto& to :
+                 {mountPoint, mountPoint + QStringLiteral("/deep/er"), link, bound + QStringLiteral("/x")}) {
+                const auto allowed = checkDestination(*source.value(), to.toStdString(), 10);
+                QVERIFY2(!allowed.ok(), qPrintable(sourcePath + QStringLiteral(" -> ") + to));
+                QVERIFY(allowed.error().fault == Fault::DestinationRefused);
+            }
+            QVERIFY(checkDestination(*source.value(), dir_.path().toStdString(), 10).ok());
+        }
+        command(QStringLiteral("mount"), {QStringLiteral("-o"), QStringLiteral("remount,ro"), mountPoint});
+        QVERIFY(!checkDestination(*source_, mountPoint.toStdString(), 10).ok());
+        command(QStringLiteral("umount"), {bound});
+        command(QStringLiteral("umount"), {mountPoint});
+        command(QStringLiteral("losetup"), {QStringLiteral("-d"), loop});
+    }
+    void namesFromACardCannotClimbOut_data() {
+        QTest::addColumn<QString>("folder");
+        QTest::addColumn<QString>("name");
+        QTest::newRow("up") << "../../../etc"
+                            << "passwd.jpg";
+        QTest::newRow("root") << "/etc"
+                              << "/etc/passwd";
+        QTest::newRow("dots") << "."
+                              << "..";
+        QTest::newRow("device") << "CON"
+                                << "aux.jpg";
+        QTest::newRow("long") << QString(300, QLatin1Char('a')) << QString(300, QLatin1Char('b')) + ".jpg";
+        QTest::newRow("control") << "a\nb"
+                                 << "c\td\x01.jpg";
+        QTest::newRow("backslash") << "a\\..\\b"
+                                   << "c\\d.jpg";
+        QTest::newRow("empty") << ""
+                               << "...";
+    }
+    void namesFromACardCannotClimbOut() {
+        QFETCH(QString, folder);
+        QFETCH(QString, name);
+        auto finding = file(1, {0, 100});
+        finding.folder = folder.toStdString();
+        finding.name = name.toStdString();
+        for (const auto layout :
+             {Layout::Kind, Layout::Date, Layout::Camera, Layout::Folders, Layout::Flat}) {
+            const auto path = QString::fromStdString(proposePath(finding, layout));
+            QVERIFY(!path.startsWith(QLatin1Char('/')));
+            for (const auto& part : path.split(QLatin1Char('/'))) {
+                QVERIFY2(!part.isEmpty() && part != QLatin1String(".") && part != QLatin1String(".."),
+                         qPrintable(path));
+                QVERIFY(part.toUtf8().size() <= 255);
+                for (const auto c : part) QVERIFY(c.unicode() >= 0x20 && c != QLatin1Char('\\'));
+            }
+            QVERIFY(
+                !QDir::cleanPath(QStringLiteral("/dest/") + path).compare(QStringLiteral("/dest/") + path));
+        }
+    }
+    void namesMeanSomething() {
+        auto finding = file(5, {1048576, 10});
+        QCOMPARE(proposePath(finding, Layout::Date),
+                 std::string("2026/2026-05-02/2026-05-02 07.41.10 Orrery K2.jpg"));
+        QCOMPARE(proposePath(finding, Layout::Camera),
+                 std::string("Orrery K2/2026-05-02 07.41.10 Orrery K2.jpg"));
+        finding.condition = Condition::Partial;
+        QCOMPARE(proposePath(finding, Layout::Flat),
+                 std::string("2026-05-02 07.41.10 Orrery K2 (partial).jpg"));
+        finding.description = {};
+        QCOMPARE(proposePath(finding, Layout::Flat),
+                 std::string("Photo, undated, from byte 1048576 (partial).jpg"));
+        NameBook book;
+        QCOMPARE(book.claim("a/B.jpg"), std::string("a/B.jpg"));
+        QCOMPARE(book.claim("a/b.JPG"), std::string("a/b (2).JPG"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestDeliver)
+#include "test_deliver.moc"

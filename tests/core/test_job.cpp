@@ -1,0 +1,145 @@
+#include <QDir>
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "job/finding_json.h"
+#include "job/job.h"
+
+using namespace dreskel;
+
+class TestJob : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+
+    static Finding sample(std::int64_t id) {
+        Finding finding;
+        finding.id = id;
+        finding.kind = Kind::Photo;
+        finding.format = "jpeg";
+        finding.pieces = {{PieceFrom::Card, 4096, 1000, {}},
+                          {PieceFrom::Fill, 0, 512, "unreadable"},
+                          {PieceFrom::Card, 9000, 77, {}}};
+        finding.condition = Condition::Partial;
+        finding.decoded = 0.75;
+        finding.why = "a wrong restart number";
+        finding.bySignature = true;
+        finding.description.width = 3000;
+        finding.description.height = 2000;
+        finding.description.taken = "2026-05-02T07:41:10";
+        finding.description.camera = "Orrery K2";
+        finding.description.orientation = 6;
+        finding.decodedMap = {255, 128, 0};
+        finding.joins = {{1000, 0.9, "edges fit"}};
+        finding.notes = {"a note"};
+        finding.sameAs = 3;
+        finding.evidence.range = {4096, 1589};
+        finding.evidence.proven = 1000;
+        finding.evidence.condition = Condition::Partial;
+        finding.evidence.mediaData = {{600, 989}};
+        return finding;
+    }
+
+  private Q_SLOTS:
+    void findingsComeBackAsTheyWere() {
+        const auto before = sample(7);
+        const auto after = findingFrom(recordOf(before));
+        QVERIFY(after.has_value());
+        QVERIFY(after->pieces == before.pieces);
+        QVERIFY(after->condition == before.condition);
+        QCOMPARE(after->description.orientation, 6);
+        QCOMPARE(after->description.camera, before.description.camera);
+        QCOMPARE(after->why, before.why);
+        QVERIFY(after->decodedMap == before.decodedMap);
+        QCOMPARE(after->sameAs, before.sameAs);
+        QVERIFY(!after->inside && !after->description.duration);
+        QVERIFY(after->evidence.mediaData == before.evidence.mediaData);
+        QCOMPARE(after->joins.size(), std::size_t{1});
+        QVERIFY(!findingFrom("{\"id\": 1}"));
+        QVERIFY(!findingFrom("not json"));
+    }
+    void entriesAreAsPromised() {
+        const auto entry = entryOf(sample(7));
+        for (const auto* key :
+             {"id", "kind", "format", "size", "pieces", "condition", "decoded", "name", "folder", "found_by",
+              "taken", "camera", "width", "height", "duration", "joins", "inside", "same_as", "notes"}) {
+            QVERIFY2(entry.contains(key), key);
+        }
+        QVERIFY(entry["name"].is_null());
+        QVERIFY(entry["duration"].is_null());
+        QCOMPARE(entry["size"].get<std::uint64_t>(), std::uint64_t{1589});
+        QCOMPARE(entry["pieces"][1]["from"].get<std::string>(), std::string("fill"));
+        QVERIFY(entry["pieces"][1].contains("why"));
+        QCOMPARE(entry["notes"][0].get<std::string>(), std::string("a wrong restart number"));
+    }
+    void keepsEverythingOverReopening() {
+        const auto folder = dir_.filePath(QStringLiteral("one")).toStdString();
+        {
+            auto job = Job::open(folder, Job::Access::Write);
+            QVERIFY(job.ok());
+            auto& open = *job.value();
+            QVERIFY(open.setSource({"/cards/a.img", 1 << 30, 512}).ok());
+            ScanRecord record;
+            record.state = ScanState::Reading;
+            record.span = {512, 4096};
+            record.position = 1024;
+            record.formats = {"jpeg"};
+            record.surface = {1, 2, 255};
+            QVERIFY(open.setScan(record).ok());
+            QVERIFY(open.addUnreadable({{1024, 512}}).ok());
+            QVERIFY(open.addCandidates({{512, "jpeg"}, {~std::uint64_t{0} >> 1, "wav"}}).ok());
+            QVERIFY(open.closeCandidate(512).ok());
+            QVERIFY(open.putFinding(sample(1)).ok());
+            QVERIFY(open.setKept(1, true).ok());
+            QVERIFY(open.putPreview(1, {{1, 2, 3}, {-5, 5}}).ok());
+            QVERIFY(open.commit().ok());
+            // Found again in another state: the decision stays.
+            auto changed = sample(1);
+            changed.condition = Condition::Whole;
+            QVERIFY(open.putFinding(changed).ok());
+        }
+        const auto job = Job::open(folder, Job::Access::Read);
+        QVERIFY(job.ok());
+        QCOMPARE(job.value()->source()->size, std::uint64_t{1} << 30);
+        const auto record = job.value()->scan();
+        QVERIFY(record.state == ScanState::Reading);
+        QCOMPARE(record.position, std::uint64_t{1024});
+        QVERIFY(record.surface == (std::vector<std::uint8_t>{1, 2, 255}));
+        QCOMPARE(job.value()->unreadable().size(), std::size_t{1});
+        QCOMPARE(job.value()->openCandidates().size(), std::size_t{1});
+        const auto findings = job.value()->findings();
+        QCOMPARE(findings.size(), std::size_t{1});
+        QVERIFY(findings[0].kept);
+        QVERIFY(findings[0].condition == Condition::Whole);
+        QVERIFY(job.value()->preview(1).peaks == (std::vector<std::int8_t>{-5, 5}));
+    }
+    void oneWriterManyReaders() {
+        const auto folder = dir_.filePath(QStringLiteral("two")).toStdString();
+        auto writer = Job::open(folder, Job::Access::Write);
+        QVERIFY(writer.ok());
+        const auto second = Job::open(folder, Job::Access::Write);
+        QVERIFY(!second.ok());
+        QVERIFY(!second.error().advice.empty());
+        QVERIFY(writer.value()->putFinding(sample(1)).ok());
+        const auto reader = Job::open(folder, Job::Access::Read);
+        QVERIFY(reader.ok());
+        QCOMPARE(reader.value()->findings().size(), std::size_t{0});  // not committed yet
+        QVERIFY(writer.value()->commit().ok());
+        QCOMPARE(reader.value()->findings().size(), std::size_t{1});
+    }
+    void refusesWhatIsNoJob() {
+        QVERIFY(!Job::open(dir_.filePath(QStringLiteral("none")).toStdString(), Job::Access::Read).ok());
+        const auto folder = dir_.filePath(QStringLiteral("junk"));
+        QVERIFY(QDir().mkpath(folder));
+        QFile junk(folder + QStringLiteral("/job.sqlite"));
+        QVERIFY(junk.open(QIODevice::WriteOnly));
+        junk.write(QByteArray(8192, 'x'));
+        junk.close();
+        const auto job = Job::open(folder.toStdString(), Job::Access::Write);
+        QVERIFY(!job.ok());
+        QVERIFY(!job.error().what.empty());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestJob)
+#include "test_job.moc"

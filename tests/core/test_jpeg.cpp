@@ -1,0 +1,197 @@
+#include <QTest>
+
+#include "formats/jpeg/continuity.h"
+#include "formats/jpeg/metadata.h"
+#include "formats/jpeg/stream_decoder.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+using jpeg::StreamDecoder;
+
+class TestJpeg : public QObject {
+    Q_OBJECT
+
+    static void addPhotos() {
+        QTest::addColumn<QString>("name");
+        for (const auto& name : mediaNames(QStringLiteral("*.jpg"))) QTest::newRow(qPrintable(name)) << name;
+    }
+    static StreamDecoder decoded(const Buffer& bytes, std::size_t portion) {
+        StreamDecoder decoder;
+        for (std::size_t at = 0; at < bytes.size() && decoder.state() == StreamDecoder::State::Hungry;
+             at += portion) {
+            const auto part = slice(bytes, at, portion);
+            decoder.feed(part, at + part.size() >= bytes.size());
+        }
+        return decoder;
+    }
+
+  private Q_SLOTS:
+    void decodesToTheLastByte_data() { addPhotos(); }
+    void decodesToTheLastByte() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        // Bytes behind the end must not be taken for part of it.
+        auto longer = bytes;
+        const auto tail = randomBytes(5000, 1);
+        longer.insert(longer.end(), tail.begin(), tail.end());
+        for (const std::size_t portion : {std::size_t{1} << 20, std::size_t{4096}, std::size_t{511}}) {
+            const auto decoder = decoded(longer, portion);
+            QVERIFY2(decoder.state() == StreamDecoder::State::Ended, decoder.breakPoint().why.c_str());
+            QCOMPARE(decoder.offset(), static_cast<std::uint64_t>(bytes.size()));
+            QCOMPARE(decoder.decodedShare(), 1.0);
+        }
+    }
+    void goesOnFromASavedState_data() { addPhotos(); }
+    void goesOnFromASavedState() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        constexpr std::size_t kCluster = 4096;
+        const auto stop = bytes.size() / kCluster / 2 * kCluster;
+        StreamDecoder decoder;
+        decoder.feed(slice(bytes, 0, stop), false);
+        QVERIFY(decoder.state() == StreamDecoder::State::Hungry);
+        // Down a wrong road first; the saved state must not notice.
+        auto wrong = decoder;
+        const auto noise = randomBytes(64 * kCluster, 9);
+        wrong.feed(noise, true);
+        QVERIFY(wrong.state() == StreamDecoder::State::Broken);
+        decoder.feed(slice(bytes, stop, bytes.size()), true);
+        QVERIFY(decoder.state() == StreamDecoder::State::Ended);
+        QCOMPARE(decoder.offset(), static_cast<std::uint64_t>(bytes.size()));
+    }
+    void saysWhereForeignDataBegins_data() { addPhotos(); }
+    void saysWhereForeignDataBegins() {
+        QFETCH(QString, name);
+        auto bytes = mediaFile(name);
+        const auto at = bytes.size() / 4096 * 3 / 5 * 4096;
+        const auto noise = randomBytes(bytes.size() - at, 5);
+        std::copy(noise.begin(), noise.end(), bytes.begin() + static_cast<std::ptrdiff_t>(at));
+        const auto decoder = decoded(bytes, 4096);
+        QVERIFY(decoder.state() == StreamDecoder::State::Broken);
+        const auto& found = decoder.breakPoint();
+        QVERIFY2(found.byte >= at - 8, qPrintable(QString::number(found.byte)));
+        // Random bytes hold a forbidden marker within some hundred bytes at the very latest.
+        QVERIFY2(found.byte < at + 8192, qPrintable(QString::number(found.byte - at)));
+        // Of a progressive photo the first scan covers all of the picture; detail is what is missing.
+        QVERIFY(decoder.decodedShare() < 1.0 || decoder.frame().progressive);
+        QVERIFY(!found.why.empty());
+    }
+    void everyCutIsNoticed_data() { addPhotos(); }
+    void everyCutIsNoticed() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        for (std::size_t part = 1; part < 40; ++part) {
+            const auto length = bytes.size() * part / 40;
+            const auto decoder =
+                decoded(Buffer(bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(length)), 65536);
+            QVERIFY(decoder.state() == StreamDecoder::State::Broken);
+            QVERIFY(decoder.offset() <= length);
+        }
+    }
+    void aMissingClusterIsNoticed_data() { addPhotos(); }
+    void aMissingClusterIsNoticed() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        const auto clusters = bytes.size() / 4096;
+        for (std::size_t drop = 2; drop + 2 < clusters; drop += std::max<std::size_t>(1, clusters / 12)) {
+            auto shorter = bytes;
+            const auto from = shorter.begin() + static_cast<std::ptrdiff_t>(drop * 4096);
+            shorter.erase(from, from + 4096);
+            QVERIFY(measureWith("jpeg", shorter).condition != Condition::Whole);
+        }
+    }
+    // Damaged bytes of every kind: no crash, no hang, no claim past the end.
+    void survivesDamage_data() { addPhotos(); }
+    void survivesDamage() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        for (unsigned seed = 0; seed < 60; ++seed) {
+            auto damaged = bytes;
+            std::mt19937 random(seed);
+            // Headers are where hostile numbers are.
+            const auto reach = seed % 2 == 0 ? std::size_t{700} : damaged.size();
+            for (int i = 0; i < 6; ++i)
+                damaged[random() % std::min(reach, damaged.size())] = static_cast<std::uint8_t>(random());
+            const auto measured = measureWith("jpeg", damaged);
+            QVERIFY(measured.length <= damaged.size());
+            QVERIFY(measured.proven <= measured.length);
+            QVERIFY(measured.decoded >= 0 && measured.decoded <= 1);
+        }
+    }
+    void oneDamagedSectorDoesNotCostTheRest() {
+        auto bytes = mediaFile(QStringLiteral("baseline-422.jpg"));
+        std::fill_n(bytes.begin() + 400000, 512, std::uint8_t{0xff});
+        const auto measured = measureWith("jpeg", bytes);
+        QVERIFY(measured.condition == Condition::Partial);
+        QVERIFY(measured.proven >= 399990 && measured.proven < 400600);
+        QVERIFY(measured.length <= bytes.size());
+        auto odd = mediaFile(QStringLiteral("baseline-422.jpg"));
+        std::copy_n(odd.begin() + 100000, 4096, odd.begin() + 400000);
+        const auto other = measureWith("jpeg", odd);
+        QVERIFY(other.condition == Condition::Partial);
+        QCOMPARE(other.length, static_cast<std::uint64_t>(odd.size()));
+    }
+    void piecesInTheWrongOrderAreNoticed() {
+        // All blocks are there and decode; only the picture says that something is wrong.
+        auto bytes = mediaFile(QStringLiteral("baseline-422.jpg"));
+        constexpr std::ptrdiff_t kPiece = 65536;
+        std::swap_ranges(bytes.begin() + 5 * kPiece, bytes.begin() + 6 * kPiece, bytes.begin() + 12 * kPiece);
+        const auto measured = measureWith("jpeg", bytes);
+        QVERIFY(measured.condition == Condition::Partial);
+        QCOMPARE(measured.length, static_cast<std::uint64_t>(bytes.size()));
+    }
+    void refusesWhatIsNoPhoto() {
+        for (unsigned seed = 0; seed < 200; ++seed) {
+            auto bytes = randomBytes(30000, seed);
+            const std::uint8_t head[] = {0xff, 0xd8, 0xff, 0xe0, 0x00, 0x10, 'J', 'F', 'I', 'F', 0};
+            std::copy(std::begin(head), std::end(head), bytes.begin());
+            QVERIFY(!measureWith("jpeg", bytes).accepted);
+        }
+    }
+    void metadataIsBounded() {
+        // An Exif block whose directory points at itself and beyond its end.
+        Buffer bytes{0xff, 0xd8, 0xff, 0xe1, 0x00, 0x40, 'E',  'x',  'i',  'f',  0,    0, 'I',
+                     'I',  42,   0,    8,    0,    0,    0,    2,    0,    0x0f, 0x01, 2, 0,
+                     0xff, 0xff, 0xff, 0xff, 0xf0, 0xff, 0xff, 0xff, 0x69, 0x87, 4,    0, 1,
+                     0,    0,    0,    8,    0,    0,    0,    0,    0,    0,    0};
+        const auto found = jpeg::readMetadata(bytes);
+        QVERIFY(found.exif);
+        QVERIFY(found.description.camera.empty());
+    }
+    void furtherPicturesBelongToTheFile() {
+        // A multi-picture file (CIPA DC-007): the index in APP2 names a second picture behind the first.
+        const auto first = mediaFile(QStringLiteral("fine.jpg"));
+        const auto second = mediaFile(QStringLiteral("grey.jpg"));
+        const std::uint32_t app2 = 4 + 4 + 8 + 2 + 12 + 4 + 32;
+        Buffer file{0xff, 0xd8, 0xff, 0xe2, 0,   static_cast<std::uint8_t>(app2 - 2),
+                    'M',  'P',  'F',  0,    'M', 'M',
+                    0,    42,   0,    0,    0,   8,
+                    0,    1,    0xb0, 0x02, 0,   7,
+                    0,    0,    0,    32,   0,   0,
+                    0,    26,   0,    0,    0,   0};
+        const auto put = [&](std::uint64_t value) {
+            for (int shift = 24; shift >= 0; shift -= 8)
+                file.push_back(static_cast<std::uint8_t>(value >> shift));
+        };
+        const auto firstSize = first.size() + app2;
+        constexpr std::size_t kHeader = 10;  // of the file, up to the index's own start
+        put(0x20030000), put(firstSize), put(0), put(0);
+        put(0x00010002), put(second.size()), put(firstSize + 100 - kHeader), put(0);
+        file.insert(file.end(), first.begin() + 2, first.end());
+        QCOMPARE(file.size(), firstSize);
+        file.resize(file.size() + 100, 0);
+        file.insert(file.end(), second.begin(), second.end());
+        const auto whole = file.size();
+        const auto noise = randomBytes(3000, 2);
+        file.insert(file.end(), noise.begin(), noise.end());
+        const auto measured = measureWith("jpeg", file);
+        QVERIFY(measured.condition == Condition::Whole);
+        QCOMPARE(measured.length, static_cast<std::uint64_t>(whole));
+        file.resize(whole - 2000);
+        QVERIFY(measureWith("jpeg", file).condition == Condition::Partial);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestJpeg)
+#include "test_jpeg.moc"

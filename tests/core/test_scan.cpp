@@ -1,0 +1,262 @@
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "scan/scanner.h"
+#include "source/failing_source.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+namespace {
+
+class Listener : public ScanListener {
+  public:
+    void onFindings(const std::vector<Finding>& changed) override {
+        for (const auto& finding : changed) latest[finding.id] = finding;
+    }
+    void onProgress(const ScanProgress& progress) override {
+        last = progress;
+        if (stopAt > 0 && progress.position >= stopAt) control->stop();
+    }
+    std::map<std::int64_t, Finding> latest;
+    ScanProgress last;
+    std::uint64_t stopAt = 0;
+    Control* control = nullptr;
+};
+
+}  // namespace
+
+class TestScan : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    int number_ = 0;
+
+    struct Placed {
+        QString name;
+        std::uint64_t offset;
+        Buffer bytes;
+    };
+    struct Outcome {
+        Status status = Done{};
+        std::vector<Finding> findings;
+        std::vector<ByteRange> unreadable;
+    };
+
+    QString fresh(const QString& what) {
+        return dir_.filePath(QStringLiteral("%1-%2").arg(what).arg(++number_));
+    }
+
+    // All the media, one after the other, with junk between them.
+    std::vector<Placed> build(const QString& path) {
+        ImageBuilder image;
+        image.addNoise(100000, 1);
+        std::vector<Placed> placed;
+        unsigned seed = 10;
+        for (const auto& name : mediaNames()) {
+            const auto bytes = mediaFile(name);
+            placed.push_back({name, image.add(bytes), bytes});
+            if (++seed % 3 == 0) image.addNoise(20000, seed);
+            if (seed % 4 == 0) image.addGap(65536, seed % 8 == 0 ? 0xff : 0x00);
+        }
+        image.write(path);
+        return placed;
+    }
+    static Outcome scan(const std::shared_ptr<Source>& source, const QString& folder,
+                        const ScanOptions& options = {}) {
+        Outcome outcome;
+        auto job = Job::open(folder.toStdString(), Job::Access::Write);
+        Listener listener;
+        Control control;
+        Scanner scanner(job.value(), source, listener);
+        outcome.status = scanner.run(options, control);
+        for (auto& finding : job.value()->findings()) {
+            if (finding.listed()) outcome.findings.push_back(std::move(finding));
+        }
+        outcome.unreadable = job.value()->unreadable();
+        return outcome;
+    }
+    static const Finding* at(const Outcome& outcome, std::uint64_t offset) {
+        for (const auto& finding : outcome.findings) {
+            if (finding.start() == offset) return &finding;
+        }
+        return nullptr;
+    }
+    static void compare(const Outcome& outcome, const std::vector<Placed>& placed) {
+        for (const auto& file : placed) {
+            const auto* finding = at(outcome, file.offset);
+            QVERIFY2(finding != nullptr, qPrintable(file.name + QStringLiteral(" was not found")));
+            QVERIFY2(finding->condition == Condition::Whole,
+                     qPrintable(file.name + QStringLiteral(": ") + QString::fromStdString(finding->why)));
+            QCOMPARE(finding->size(), static_cast<std::uint64_t>(file.bytes.size()));
+            QCOMPARE(finding->pieces.size(), std::size_t{1});
+        }
+        QCOMPARE(outcome.findings.size(), placed.size());
+    }
+
+  private Q_SLOTS:
+    void findsEveryContiguousFile() {
+        const auto path = fresh(QStringLiteral("card"));
+        const auto placed = build(path);
+        const auto source = openSource(path.toStdString()).value();
+        const auto before = sha256(readFile(path));
+        const auto outcome = scan(source, fresh(QStringLiteral("job")));
+        QVERIFY(outcome.status.ok());
+        compare(outcome, placed);
+        QCOMPARE(sha256(readFile(path)), before);
+        const auto* clip = at(
+            outcome,
+            placed[static_cast<std::size_t>(mediaNames().indexOf(QStringLiteral("h264-last.mp4")))].offset);
+        QCOMPARE(clip->description.width, std::optional<std::uint32_t>(640));
+        QVERIFY(std::abs(clip->description.frameRate.value_or(0) - 25) < 0.01);
+        QVERIFY(std::abs(clip->description.duration.value_or(0) - 4) < 0.2);
+    }
+    void strayedSignaturesGiveNothing() {
+        const auto path = fresh(QStringLiteral("noise"));
+        auto bytes = randomBytes(24 << 20, 99);
+        const std::vector<std::string> heads{std::string("\xff\xd8\xff\xe0\x00\x10JFIF\x00\x01\x01", 13),
+                                             std::string("\0\0\0\x18"
+                                                         "ftypmp42",
+                                                         12),
+                                             std::string("RIFF\x24\x80\x00\x00WAVEfmt \x10\0\0\0", 20),
+                                             std::string("\0\0\0\x08wide", 8),
+                                             std::string("\xff\xd8\xff\xe1\x01\x00"
+                                                         "Exif\0\0",
+                                                         12),
+                                             std::string("\0\0\x10\0moov\0\0\0\x6cmvhd", 16),
+                                             std::string("\0\1\0\0mdat", 8)};
+        for (std::size_t sector = 0; sector * 512 < bytes.size(); sector += 17) {
+            const auto& head = heads[sector / 17 % heads.size()];
+            std::copy(head.begin(), head.end(), bytes.begin() + static_cast<std::ptrdiff_t>(sector * 512));
+        }
+        writeFile(path, bytes);
+        const auto outcome = scan(openSource(path.toStdString()).value(), fresh(QStringLiteral("job")));
+        QVERIFY(outcome.status.ok());
+        for (const auto& finding : outcome.findings)
+            qWarning("%s at %llu", finding.format.c_str(), static_cast<unsigned long long>(finding.start()));
+        QCOMPARE(outcome.findings.size(), std::size_t{0});
+    }
+    void goesOnAfterBeingStoppedAnywhere() {
+        const auto path = fresh(QStringLiteral("card"));
+        const auto placed = build(path);
+        const auto source = openSource(path.toStdString()).value();
+        const auto folder = fresh(QStringLiteral("job"));
+        for (int stop = 1; stop <= 6; ++stop) {
+            auto job = Job::open(folder.toStdString(), Job::Access::Write);
+            Listener listener;
+            Control control;
+            listener.control = &control;
+            listener.stopAt = source->size() * static_cast<std::uint64_t>(stop) / 7;
+            Scanner scanner(job.value(), source, listener);
+            const auto status = scanner.run({}, control);
+            if (status.ok()) break;
+            QVERIFY(status.error().fault == Fault::Interrupted);
+        }
+        const auto outcome = scan(source, folder);
+        QVERIFY(outcome.status.ok());
+        compare(outcome, placed);
+        QVERIFY(scan(source, folder).status.ok());  // finished: says so and changes nothing
+    }
+    void stepsOverWhatCannotBeRead() {
+        const auto path = fresh(QStringLiteral("card"));
+        const auto placed = build(path);
+        RangeSet bad;
+        // Two bad sectors inside files, a bad stretch between files, the first and the last sector.
+        const auto& photo =
+            placed[static_cast<std::size_t>(mediaNames().indexOf(QStringLiteral("baseline-422.jpg")))];
+        const auto& clip = placed[static_cast<std::size_t>(mediaNames().indexOf(QStringLiteral("hevc.mp4")))];
+        bad.add({photo.offset + 512 * 900, 512});
+        bad.add({clip.offset + 512 * 200, 1024});
+        bad.add({50 * 512, 8 * 512});
+        const auto whole = openSource(path.toStdString()).value();
+        bad.add({0, 512});
+        const auto source = std::make_shared<FailingSource>(whole, bad);
+        const auto outcome = scan(source, fresh(QStringLiteral("job")));
+        QVERIFY(outcome.status.ok());
+        RangeSet recorded;
+        for (const auto& range : outcome.unreadable) recorded.add(range);
+        QVERIFY(recorded.ranges() == bad.ranges());
+        for (const auto& file : placed) {
+            const auto* finding = at(outcome, file.offset);
+            QVERIFY(finding != nullptr);
+            const bool hit = bad.intersects({file.offset, file.bytes.size()});
+            QCOMPARE(finding->condition == Condition::Whole, !hit);
+            if (!hit) continue;
+            QVERIFY(finding->condition == Condition::Partial);
+            QVERIFY(finding->decoded > 0.2);
+            std::uint64_t filled = 0;
+            for (const auto& piece : finding->pieces)
+                filled += piece.from == PieceFrom::Fill ? piece.length : 0;
+            QVERIFY(filled >= 512);
+        }
+    }
+    void looksOnlyForWhatIsAskedFor() {
+        const auto path = fresh(QStringLiteral("card"));
+        build(path);
+        const auto source = openSource(path.toStdString()).value();
+        ScanOptions options;
+        options.formats = {"wav"};
+        const auto outcome = scan(source, fresh(QStringLiteral("job")), options);
+        QCOMPARE(static_cast<qsizetype>(outcome.findings.size()), mediaNames(QStringLiteral("*.wav")).size());
+        ScanOptions photos;
+        photos.formats = {"jpeg"};
+        // The pictures of the Motion JPEG clip and the cover are not photos of their own.
+        const auto second = scan(source, fresh(QStringLiteral("job")), photos);
+        QCOMPARE(static_cast<qsizetype>(second.findings.size()), mediaNames(QStringLiteral("*.jpg")).size());
+    }
+    void keepsToTheSpan() {
+        const auto path = fresh(QStringLiteral("card"));
+        const auto placed = build(path);
+        const auto source = openSource(path.toStdString()).value();
+        ScanOptions options;
+        options.span = {placed[3].offset, placed[6].offset - placed[3].offset};
+        const auto outcome = scan(source, fresh(QStringLiteral("job")), options);
+        QVERIFY(outcome.status.ok());
+        QCOMPARE(outcome.findings.size(), std::size_t{3});
+    }
+    void refusesAJobOfAnotherCard() {
+        const auto a = fresh(QStringLiteral("card"));
+        writeFile(a, Buffer(1 << 20, 0));
+        const auto b = fresh(QStringLiteral("card"));
+        writeFile(b, Buffer(2 << 20, 0));
+        const auto folder = fresh(QStringLiteral("job"));
+        QVERIFY(scan(openSource(a.toStdString()).value(), folder).status.ok());
+        QVERIFY(!scan(openSource(b.toStdString()).value(), folder).status.ok());
+    }
+    void foreignClustersAreNeverCalledWhole() {
+        // Each file once more with a cluster of another in its middle.
+        ImageBuilder image;
+        std::vector<std::pair<QString, std::uint64_t>> placed;
+        const auto stranger = mediaFile(QStringLiteral("baseline-422.jpg"));
+        for (const auto& name : mediaNames()) {
+            if (name == QLatin1String("lossless.m4a"))
+                continue;  // no check sum, and sound of any bytes: see docs/formats.md
+            for (unsigned round = 0; round < 3; ++round) {
+                auto bytes = mediaFile(name);
+                const auto clusters = bytes.size() / 4096;
+                const auto at = static_cast<std::ptrdiff_t>((2 + (clusters - 4) * (round + 1) / 4) * 4096);
+                const auto from = stranger.begin() + 4096 * static_cast<std::ptrdiff_t>(20 + 7 * round);
+                if (round == 2) {
+                    const auto noise = randomBytes(4096, 77);
+                    std::copy(noise.begin(), noise.end(), bytes.begin() + at);
+                } else {
+                    std::copy(from, from + 4096, bytes.begin() + at);
+                }
+                placed.emplace_back(name, image.add(bytes));
+                image.addGap(4096);
+            }
+        }
+        const auto path = fresh(QStringLiteral("card"));
+        image.write(path);
+        const auto outcome = scan(openSource(path.toStdString()).value(), fresh(QStringLiteral("job")));
+        for (const auto& [name, offset] : placed) {
+            const auto* finding = at(outcome, offset);
+            if (finding == nullptr) continue;
+            QVERIFY2(finding->condition != Condition::Whole, qPrintable(name));
+            QVERIFY2(!finding->why.empty(), qPrintable(name));
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestScan)
+#include "test_scan.moc"

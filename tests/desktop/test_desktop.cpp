@@ -1,0 +1,275 @@
+// The desktop, driven as a person would: open, search, look, keep, save.
+#include <QDir>
+#include <QElapsedTimer>
+#include <QJsonDocument>
+#include <QLabel>
+#include <QTemporaryDir>
+#include <QTest>
+#include <set>
+
+#include "desktop/job_shelf.h"
+#include "desktop/look/look.h"
+#include "desktop/main_window.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+namespace {
+
+// The longest time the event loop did not come round.
+class StallWatch : public QObject {
+  public:
+    StallWatch() {
+        clock_.start();
+        startTimer(1, Qt::PreciseTimer);
+    }
+    qint64 longest() const { return longest_; }
+
+  protected:
+    void timerEvent(QTimerEvent*) override { longest_ = std::max(longest_, clock_.restart()); }
+
+  private:
+    QElapsedTimer clock_;
+    qint64 longest_ = 0;
+};
+
+}  // namespace
+
+class TestDesktop : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    QString card_;
+    std::vector<std::pair<QString, std::uint64_t>> placed_;
+    std::uint64_t damagedAt_ = 0;
+
+    static bool finished(JobPage& job) { return job.feed().overview().progress.state == ScanState::Finished; }
+    std::int64_t idAt(JobPage& job, std::uint64_t offset) {
+        for (const auto& finding : job.feed().session().listed()) {
+            if (finding.start() == offset) return finding.id;
+        }
+        return 0;
+    }
+    std::uint64_t offsetOf(const QString& name) {
+        for (const auto& [known, offset] : placed_) {
+            if (known == name) return offset;
+        }
+        return 0;
+    }
+    std::unique_ptr<MainWindow> searched() {
+        auto window = std::make_unique<MainWindow>();
+        window->show();
+        if (!window->openSource(card_)) qFatal("the card does not open");
+        window->job()->startSearch();
+        if (!QTest::qWaitFor([&] { return finished(*window->job()); }, 120000))
+            qFatal("the search does not end");
+        QTest::qWait(400);
+        return window;
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        qputenv("DRESKEL_JOBS", dir_.filePath(QStringLiteral("jobs")).toUtf8());
+        card_ = dir_.filePath(QStringLiteral("BENCH-01.img"));
+        ImageBuilder image;
+        for (const auto& name : mediaNames()) placed_.emplace_back(name, image.add(mediaFile(name)));
+        auto damaged = mediaFile(QStringLiteral("baseline-420.jpg"));
+        const auto noise = randomBytes(100000, 3);
+        std::copy(noise.begin(), noise.end(), damaged.begin() + 300000);
+        image.addGap(8192);
+        damagedAt_ = image.add(damaged);
+        image.write(card_);
+    }
+    void opensSearchesKeepsAndSaves() {
+        MainWindow window;
+        window.show();
+        Q_EMIT window.front().sourceChosen(card_);
+        auto* job = window.job();
+        QVERIFY(job != nullptr);
+        QCOMPARE(job->tray().nextButton()->text(), QStringLiteral("Search the card"));
+        StallWatch stalls;
+        QTest::mouseClick(job->tray().nextButton(), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return job->sheet().shown() > 0; }, 20000));
+        // The first files can be looked at and kept while the search goes on.
+        QTest::keyClick(&job->sheet(), Qt::Key_Space);
+        QVERIFY(QTest::qWaitFor([&] { return job->feed().overview().kept == 1; }, 2000));
+        QVERIFY(QTest::qWaitFor([&] { return finished(*job); }, 120000));
+        QTest::qWait(400);
+        qInfo("longest stall of the event loop: %lld ms", static_cast<long long>(stalls.longest()));
+        QVERIFY2(stalls.longest() < 500, "the interface stood still");
+        QCOMPARE(job->sheet().shown(), placed_.size() + 1);
+
+        // Once more lets go; then all whole ones by the tray's own offer.
+        QTest::keyClick(&job->sheet(), Qt::Key_Space);
+        QCOMPARE(job->feed().overview().kept, std::size_t{0});
+        QVERIFY(job->tray().nextButton()->text().startsWith(QStringLiteral("Keep all")));
+        QTest::mouseClick(job->tray().nextButton(), Qt::LeftButton);
+        QCOMPARE(job->feed().overview().kept, placed_.size());
+        QCOMPARE(job->tray().nextButton()->text(), QStringLiteral("Choose where to save"));
+
+        // Not onto the card; then to a good place.
+        job->tray().setDestination(card_ + QStringLiteral("/inside"));
+        QVERIFY(!job->tray().nextButton()->isEnabled());
+        QVERIFY(!job->tray().message().isEmpty());
+        const auto out = dir_.filePath(QStringLiteral("out"));
+        job->tray().setDestination(out);
+        QVERIFY(job->tray().nextButton()->isEnabled());
+        QTest::mouseClick(job->tray().nextButton(), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return !job->tray().saving(); }, 120000));
+        QVERIFY(job->tray().lastSum() != nullptr);
+        QCOMPARE(job->tray().lastSum()->verified, placed_.size());
+        QVERIFY(job->tray().message().contains(QString::number(placed_.size())));
+        std::set<QString> hashes;
+        for (const auto& item : job->tray().lastSum()->items)
+            hashes.insert(sha256(readFile(out + QLatin1Char('/') + QString::fromStdString(item.savedAs))));
+        for (const auto& [name, offset] : placed_)
+            QVERIFY2(hashes.count(sha256(mediaFile(name))) == 1, qPrintable(name));
+        QCOMPARE(job->tray().nextButton()->text(), QStringLiteral("Show what was saved"));
+
+        // Back to the front page, where the job waits with its decisions.
+        window.leaveJob();
+        const auto jobs = shelvedJobs();
+        QCOMPARE(jobs.size(), std::size_t{1});
+        QCOMPARE(jobs[0].kept, placed_.size());
+        QVERIFY(jobs[0].state == ScanState::Finished);
+        Q_EMIT window.front().jobChosen(jobs[0].folder);
+        QVERIFY(window.job() != nullptr);
+        QCOMPARE(window.job()->feed().overview().kept, placed_.size());
+        QVERIFY(QTest::qWaitFor([&] { return window.job()->sheet().shown() == placed_.size() + 1; }, 5000));
+    }
+    void pausesStopsAndGoesOn() {
+        qputenv("DRESKEL_JOBS", dir_.filePath(QStringLiteral("jobs-2")).toUtf8());
+        MainWindow window;
+        window.show();
+        QVERIFY(window.openSource(card_));
+        auto* job = window.job();
+        job->startSearch();
+        QTest::mouseClick(job->pauseButton(), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return job->feed().overview().activity == Activity::Paused; }, 5000));
+        QTest::qWait(600);  // the step in hand may still end
+        const auto before = job->feed().overview().changes;
+        QTest::qWait(600);
+        QCOMPARE(job->feed().overview().changes, before);
+        QTest::mouseClick(job->pauseButton(), Qt::LeftButton);
+        QTest::mouseClick(job->stopButton(), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return job->feed().overview().activity == Activity::Idle; }, 20000));
+        if (!finished(*job)) {
+            QCOMPARE(job->tray().nextButton()->text().left(6),
+                     job->feed().overview().kept > 0 ? QStringLiteral("Choose") : QStringLiteral("Go on "));
+        }
+        job->startSearch();
+        QVERIFY(QTest::qWaitFor([&] { return finished(*job); }, 120000));
+        QVERIFY(QTest::qWaitFor([&] { return job->sheet().shown() == placed_.size() + 1; }, 5000));
+    }
+    void looksAtPhotosClipsAndSound() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& loupe = job->loupe();
+        // A photo: fits, zooms to the pointer, turns.
+        job->sheet().setCurrent(idAt(*job, offsetOf(QStringLiteral("baseline-422.jpg"))));
+        QTest::qWait(1500);
+        auto& photo = loupe.photo();
+        QVERIFY(photo.isVisible());
+        const double fitted = photo.zoom();
+        QTest::keyClick(&loupe, Qt::Key_Plus);
+        QVERIFY(photo.zoom() > fitted * 1.4);
+        const auto zoomed = photo.grab().toImage();
+        QTest::keyClick(&loupe, Qt::Key_R);
+        QVERIFY(photo.grab().toImage() != zoomed);
+        QTest::keyClick(&loupe, Qt::Key_1);
+        QVERIFY(qFuzzyCompare(photo.zoom() * photo.devicePixelRatioF(), 1.0));
+        QTest::keyClick(&loupe, Qt::Key_F);
+        QVERIFY(photo.zoom() < 1.0);
+        // A clip: frames along its length, that differ.
+        job->sheet().setCurrent(idAt(*job, offsetOf(QStringLiteral("h264-last.mp4"))));
+        QVERIFY(QTest::qWaitFor([&] { return loupe.clip().frameCount() >= 8; }, 20000));
+        const auto first = loupe.clip().grab().toImage();
+        QTest::keyClick(&loupe, Qt::Key_Period);
+        QVERIFY(loupe.clip().grab().toImage() != first);
+        // Sound: a waveform that is not blank.
+        job->sheet().setCurrent(idAt(*job, offsetOf(QStringLiteral("stereo.wav"))));
+        auto* wave = loupe.findChild<SoundView*>();
+        QVERIFY(wave->isVisible());
+        const auto picture = wave->grab().toImage();
+        int coloured = 0;
+        for (int x = 0; x < picture.width(); x += 3) {
+            for (int y = 0; y < picture.height(); y += 3)
+                coloured += picture.pixelColor(x, y) == look::kSound ? 1 : 0;
+        }
+        QVERIFY(coloured > 50);
+    }
+    void damageIsSeenInTheThumbnail() {
+        const auto window = searched();
+        auto* job = window->job();
+        const auto damaged = job->feed().session().finding(idAt(*job, damagedAt_));
+        QVERIFY(damaged && damaged->condition == Condition::Partial);
+        const QSize size(180, 120);
+        const auto cell = drawThumbnail(*damaged, job->feed().session().preview(damaged->id), size);
+        const auto whole =
+            job->feed().session().finding(idAt(*job, offsetOf(QStringLiteral("baseline-420.jpg"))));
+        const auto good = drawThumbnail(*whole, job->feed().session().preview(whole->id), size);
+        // The upper part is the same picture; the foot is hatching instead.
+        int sameAbove = 0;
+        int sameBelow = 0;
+        for (int x = 0; x < size.width(); x += 2) {
+            sameAbove += std::abs(qGray(cell.pixel(x, 10)) - qGray(good.pixel(x, 10))) < 12 ? 1 : 0;
+            sameBelow += std::abs(qGray(cell.pixel(x, 112)) - qGray(good.pixel(x, 112))) < 12 ? 1 : 0;
+        }
+        QVERIFY(sameAbove > 80);
+        QVERIFY(sameBelow < 45);
+    }
+    void narrowsAndArranges() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& sheet = job->sheet();
+        const auto all = sheet.shown();
+        sheet.setFilter({true, false, false, false, false});
+        QCOMPARE(sheet.shown(), static_cast<std::size_t>(mediaNames(QStringLiteral("*.jpg")).size()) + 1);
+        sheet.setFilter({true, true, true, true, false});
+        QCOMPARE(sheet.shown(), std::size_t{1});
+        sheet.setFilter({});
+        for (const auto by : {ArrangeBy::Place, ArrangeBy::Camera, ArrangeBy::Condition, ArrangeBy::Shoot}) {
+            sheet.setArrangement(by);
+            QCOMPARE(sheet.shown(), all);
+        }
+        sheet.setArrangement(ArrangeBy::Place);
+        const auto ids = sheet.shownIds();
+        sheet.setCurrent(ids[0]);
+        QTest::keyClick(&sheet, Qt::Key_Right);
+        QCOMPARE(sheet.current(), ids[1]);
+        QTest::keyClick(&sheet, Qt::Key_End);
+        QCOMPARE(sheet.current(), ids.back());
+        QTest::keyClick(&sheet, Qt::Key_Home);
+        QTest::keyClick(&sheet, Qt::Key_Right, Qt::ShiftModifier);
+        QTest::keyClick(&sheet, Qt::Key_Right, Qt::ShiftModifier);
+        QCOMPARE(sheet.selection().size(), std::size_t{3});
+        const auto kept = job->feed().overview().kept;
+        QTest::keyClick(&sheet, Qt::Key_K);
+        QVERIFY(job->feed().overview().kept != kept || kept > 0);
+    }
+    void theBandLeadsToTheFile() {
+        const auto window = searched();
+        auto* job = window->job();
+        const auto offset = offsetOf(QStringLiteral("baseline-422.jpg"));
+        const auto size = job->feed().session().source()->size();
+        // In the middle of the photo, on the photos' lane.
+        const double share = (static_cast<double>(offset) + 800000) / static_cast<double>(size);
+        const int x = static_cast<int>(96 + share * (job->band().width() - 96 - 24));
+        QTest::mouseClick(&job->band(), Qt::LeftButton, {}, QPoint(x, 14 + 19 + 5));
+        QCOMPARE(job->sheet().current(), idAt(*job, offset));
+    }
+    void troubleIsToldWithoutADialog() {
+        MainWindow window;
+        window.show();
+        QVERIFY(!window.openSource(QStringLiteral("/nowhere/card.img")));
+        QVERIFY(window.job() == nullptr);
+        bool told = false;
+        for (const auto* label : window.front().findChildren<QLabel*>())
+            told =
+                told || (label->isVisible() && label->text().contains(QStringLiteral("/nowhere/card.img")));
+        QVERIFY(told);
+    }
+};
+
+QTEST_MAIN(TestDesktop)
+#include "test_desktop.moc"

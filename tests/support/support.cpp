@@ -1,0 +1,103 @@
+#include "tests/support/support.h"
+
+#include <QCryptographicHash>
+#include <QDir>
+#include <QFile>
+#include <QJsonDocument>
+#include <QProcess>
+
+#include "formats/registry.h"
+
+namespace dreskel::test {
+
+Buffer readFile(const QString& path) {
+    QFile file(path);
+    if (!file.open(QIODevice::ReadOnly)) qFatal("cannot read %s", qPrintable(path));
+    const auto all = file.readAll();
+    return {all.begin(), all.end()};
+}
+
+void writeFile(const QString& path, const Buffer& bytes) {
+    QFile file(path);
+    if (!file.open(QIODevice::WriteOnly)) qFatal("cannot write %s", qPrintable(path));
+    file.write(reinterpret_cast<const char*>(bytes.data()), static_cast<qint64>(bytes.size()));
+}
+
+QString sha256(const Buffer& bytes) {
+    const QByteArrayView view(bytes.data(), static_cast<qsizetype>(bytes.size()));
+    return QString::fromLatin1(
+        QCryptographicHash::hash(view.toByteArray(), QCryptographicHash::Sha256).toHex());
+}
+
+QStringList mediaNames(const QString& pattern) {
+    const auto names =
+        QDir(QStringLiteral(DRESKEL_FIXTURES "/media")).entryList({pattern}, QDir::Files, QDir::Name);
+    if (names.isEmpty()) qFatal("no fixtures like %s: run tests/fixtures/make", qPrintable(pattern));
+    return names;
+}
+
+Buffer mediaFile(const QString& name) {
+    return readFile(QStringLiteral(DRESKEL_FIXTURES "/media/") + name);
+}
+
+Buffer randomBytes(std::size_t count, unsigned seed) {
+    std::mt19937 random(seed);
+    Buffer bytes(count);
+    for (auto& byte : bytes) byte = static_cast<std::uint8_t>(random() >> 8);
+    return bytes;
+}
+
+std::uint64_t ImageBuilder::add(const Buffer& bytes) {
+    const auto offset = bytes_.size();
+    bytes_.insert(bytes_.end(), bytes.begin(), bytes.end());
+    bytes_.resize((bytes_.size() + cluster_ - 1) / cluster_ * cluster_, 0);
+    return offset;
+}
+
+void ImageBuilder::addGap(std::size_t bytes, std::uint8_t value) {
+    bytes_.resize(bytes_.size() + bytes, value);
+}
+
+void ImageBuilder::addNoise(std::size_t bytes, unsigned seed) {
+    add(randomBytes(bytes, seed));
+}
+
+Measured measureWith(std::string_view family, Bytes bytes) {
+    const auto measure = familyNamed(family)->measure();
+    while (const auto want = measure->want()) measure->give(slice(bytes, want->offset, want->length));
+    return measure->finish();
+}
+
+Run command(const QString& program, const QStringList& arguments) {
+    QProcess process;
+    process.start(program, arguments);
+    if (!process.waitForFinished(300000)) return {};
+    return {process.exitCode(), process.readAllStandardOutput(), process.readAllStandardError()};
+}
+
+Run cli(const QStringList& arguments, int milliseconds) {
+    QProcess process;
+    process.start(QStringLiteral(DRESKEL_BIN "/dreskel-cli"), arguments);
+    if (!process.waitForFinished(milliseconds)) return {};
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
+            process.readAllStandardOutput(), process.readAllStandardError()};
+}
+
+QJsonObject listOf(const QString& job, bool embedded) {
+    QStringList arguments{QStringLiteral("list"), QStringLiteral("--job"), job, QStringLiteral("--json")};
+    if (embedded) arguments << QStringLiteral("--embedded");
+    return QJsonDocument::fromJson(cli(arguments).out).object();
+}
+
+QJsonObject fileAt(const QJsonObject& list, std::uint64_t offset) {
+    for (const auto& entry : list[QStringLiteral("files")].toArray()) {
+        const auto file = entry.toObject();
+        const auto pieces = file[QStringLiteral("pieces")].toArray();
+        if (!pieces.isEmpty() &&
+            pieces[0].toObject()[QStringLiteral("offset")].toInteger(-1) == static_cast<qint64>(offset))
+            return file;
+    }
+    return {};
+}
+
+}  // namespace dreskel::test

@@ -1,0 +1,61 @@
+// What the tests share: fixtures, images made of known files, and running the command line program.
+#pragma once
+
+#include <QByteArray>
+#include <QJsonArray>
+#include <QJsonObject>
+#include <QString>
+#include <QStringList>
+#include <random>
+#include <string>
+#include <vector>
+
+#include "base/bytes.h"
+#include "base/words.h"
+#include "formats/format.h"
+
+namespace dreskel::test {
+
+using Buffer = std::vector<std::uint8_t>;
+
+Buffer readFile(const QString& path);
+void writeFile(const QString& path, const Buffer& bytes);
+QString sha256(const Buffer& bytes);
+
+// Names of the media that tests/fixtures/make wrote, and their bytes.
+QStringList mediaNames(const QString& pattern = QStringLiteral("*"));
+Buffer mediaFile(const QString& name);
+
+Buffer randomBytes(std::size_t count, unsigned seed);
+
+// An image put together from files at cluster boundaries, with the truth known.
+class ImageBuilder {
+  public:
+    explicit ImageBuilder(std::size_t cluster = 4096) : cluster_(cluster) {}
+    // Gives the offset at which the bytes lie.
+    std::uint64_t add(const Buffer& bytes);
+    void addGap(std::size_t bytes, std::uint8_t value = 0);
+    void addNoise(std::size_t bytes, unsigned seed);
+    const Buffer& bytes() const { return bytes_; }
+    void write(const QString& path) const { writeFile(path, bytes_); }
+
+  private:
+    std::size_t cluster_;
+    Buffer bytes_;
+};
+
+// Walks a candidate at the start of `bytes` with a format family, all bytes being at hand.
+Measured measureWith(std::string_view family, Bytes bytes);
+
+struct Run {
+    int exitCode = -1;
+    QByteArray out, err;
+};
+// dreskel-cli with these arguments, waited for.
+Run cli(const QStringList& arguments, int milliseconds = 300000);
+Run command(const QString& program, const QStringList& arguments);
+QJsonObject listOf(const QString& job, bool embedded = false);
+// The entry that begins at an offset, or an empty object.
+QJsonObject fileAt(const QJsonObject& list, std::uint64_t offset);
+
+}  // namespace dreskel::test

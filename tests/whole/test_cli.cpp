@@ -1,0 +1,204 @@
+// The whole job from the command line, on a card made by mkfs.vfat and mcopy from files that other encoders
+// wrote.
+#include <signal.h>
+
+#include <QDir>
+#include <QFile>
+#include <QJsonDocument>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QTest>
+#include <set>
+
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+class TestCli : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    QString card_;
+
+    QString path(const QString& name) { return dir_.filePath(name); }
+    static void must(const Run& run) {
+        if (run.exitCode != 0) qFatal("a fixture program failed: %s", run.err.constData());
+    }
+    static QStringList hashesOf(const QJsonObject& manifest) {
+        QStringList hashes;
+        for (const auto& file : manifest[QStringLiteral("files")].toArray())
+            hashes << file.toObject()[QStringLiteral("sha256")].toString();
+        return hashes;
+    }
+    QJsonObject manifestIn(const QString& folder) {
+        const auto bytes = readFile(folder + QStringLiteral("/manifest.json"));
+        return QJsonDocument::fromJson(QByteArray(reinterpret_cast<const char*>(bytes.data()),
+                                                  static_cast<qsizetype>(bytes.size())))
+            .object();
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        card_ = path(QStringLiteral("card.img"));
+        QFile file(card_);
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.resize(320 << 20));
+        file.close();
+        const QStringList format{QStringLiteral("-F"), QStringLiteral("32"), QStringLiteral("-s"),
+                                 QStringLiteral("8"), card_};
+        must(command(QStringLiteral("mkfs.vfat"), format));
+        must(command(QStringLiteral("mmd"), {QStringLiteral("-i"), card_, QStringLiteral("::/DCIM"),
+                                             QStringLiteral("::/DCIM/100TESTS")}));
+        for (const auto& name : mediaNames()) {
+            must(command(QStringLiteral("mcopy"),
+                         {QStringLiteral("-i"), card_, QStringLiteral(DRESKEL_FIXTURES "/media/") + name,
+                          QStringLiteral("::/DCIM/100TESTS/") + name}));
+        }
+        must(command(QStringLiteral("mkfs.vfat"), format));
+    }
+    void everyFileOfAFormattedCardComesBack() {
+        const auto job = path(QStringLiteral("job"));
+        const auto scan = cli({QStringLiteral("scan"), card_, QStringLiteral("--job"), job});
+        QVERIFY2(scan.exitCode == 0, scan.err.constData());
+        QVERIFY(scan.out.isEmpty());
+        const auto out = path(QStringLiteral("out"));
+        const auto save =
+            cli({QStringLiteral("save"), QStringLiteral("--job"), job, QStringLiteral("--to"), out});
+        QVERIFY2(save.exitCode == 0, save.err.constData());
+        const auto hashes = hashesOf(manifestIn(out));
+        for (const auto& name : mediaNames())
+            QVERIFY2(hashes.contains(sha256(mediaFile(name))), qPrintable(name));
+        QCOMPARE(hashes.size(), mediaNames().size());
+        for (const auto& entry : manifestIn(out)[QStringLiteral("files")].toArray()) {
+            const auto file = entry.toObject();
+            QCOMPARE(file[QStringLiteral("condition")].toString(), QStringLiteral("whole"));
+            QVERIFY(file[QStringLiteral("verified")].toBool());
+            QCOMPARE(sha256(readFile(out + QLatin1Char('/') + file[QStringLiteral("saved_as")].toString())),
+                     file[QStringLiteral("sha256")].toString());
+        }
+        // Again: nothing is left to do.
+        const auto again = cli({QStringLiteral("scan"), card_, QStringLiteral("--job"), job});
+        QCOMPARE(again.exitCode, 0);
+        QVERIFY(again.err.contains("finished already"));
+    }
+    void listIsAsPromised() {
+        const auto list = listOf(path(QStringLiteral("job")));
+        QCOMPARE(list[QStringLiteral("schema")].toInt(), 1);
+        QCOMPARE(list[QStringLiteral("source")][QStringLiteral("size")].toInteger(), qint64{320 << 20});
+        QCOMPARE(list[QStringLiteral("scan")][QStringLiteral("state")].toString(),
+                 QStringLiteral("finished"));
+        QCOMPARE(list[QStringLiteral("scan")][QStringLiteral("bytes_read")].toInteger(), qint64{320 << 20});
+        for (const auto& entry : list[QStringLiteral("files")].toArray()) {
+            const auto file = entry.toObject();
+            QCOMPARE(file[QStringLiteral("found_by")].toArray(), QJsonArray{QStringLiteral("signature")});
+            QVERIFY(file[QStringLiteral("inside")].isNull());
+        }
+        const auto all = listOf(path(QStringLiteral("job")), true)[QStringLiteral("files")].toArray();
+        QVERIFY(all.size() >= list[QStringLiteral("files")].toArray().size());
+    }
+    void savesWhatIsAskedFor() {
+        const auto job = path(QStringLiteral("job"));
+        const auto photos = path(QStringLiteral("photos"));
+        QCOMPARE(
+            cli({"save", "--job", job, "--to", photos, "--kinds", "photo", "--layout", "flat", "--quiet"})
+                .exitCode,
+            0);
+        QCOMPARE(QDir(photos).entryList({QStringLiteral("*.jpg")}).size(),
+                 mediaNames(QStringLiteral("*.jpg")).size());
+        const auto two = path(QStringLiteral("two"));
+        QCOMPARE(cli({"save", "--job", job, "--to", two, "--ids", "2,4-5"}).exitCode, 0);
+        QCOMPARE(manifestIn(two)[QStringLiteral("files")].toArray().size(), 3);
+        const auto broken = path(QStringLiteral("broken"));
+        QCOMPARE(cli({"save", "--job", job, "--to", broken, "--only", "broken"}).exitCode, 0);
+        QCOMPARE(manifestIn(broken)[QStringLiteral("files")].toArray().size(), 0);
+    }
+    void killedInTheMiddleNothingIsLost() {
+        const auto job = path(QStringLiteral("killed"));
+        std::size_t most = 0;
+        int kills = 0;
+        for (int kill = 0; kill < 5; ++kill) {
+            QProcess scan;
+            scan.start(
+                QStringLiteral(DRESKEL_BIN "/dreskel-cli"),
+                {QStringLiteral("scan"), card_, QStringLiteral("--job"), job, QStringLiteral("--quiet")});
+            QVERIFY(scan.waitForStarted());
+            QTest::qWait(120 + 150 * kill);
+            // Another process lists while this one scans.
+            const auto listed =
+                static_cast<std::size_t>(listOf(job)[QStringLiteral("files")].toArray().size());
+            QVERIFY2(listed >= most, "files that were listed before the kill are gone");
+            most = listed;
+            // Without a process the number would be 0, and that means everyone.
+            const auto process = static_cast<pid_t>(scan.processId());
+            if (process > 0) {
+                ::kill(process, SIGKILL);
+                ++kills;
+            }
+            scan.waitForFinished();
+        }
+        QVERIFY(kills >= 2);
+        QCOMPARE(cli({"scan", card_, "--job", job, "--quiet"}).exitCode, 0);
+        const auto list = listOf(job)[QStringLiteral("files")].toArray();
+        QCOMPARE(list.size(), mediaNames().size());
+        std::set<qint64> offsets;
+        for (const auto& file : list) {
+            QCOMPARE(file.toObject()[QStringLiteral("condition")].toString(), QStringLiteral("whole"));
+            offsets.insert(
+                file.toObject()[QStringLiteral("pieces")][0][QStringLiteral("offset")].toInteger());
+        }
+        QCOMPARE(static_cast<qsizetype>(offsets.size()), list.size());
+    }
+    void interruptedItSaysSo() {
+        const auto job = path(QStringLiteral("interrupted"));
+        QProcess scan;
+        scan.start(QStringLiteral(DRESKEL_BIN "/dreskel-cli"),
+                   {QStringLiteral("scan"), card_, QStringLiteral("--job"), job, QStringLiteral("--progress"),
+                    QStringLiteral("json")});
+        QVERIFY(scan.waitForStarted());
+        QTest::qWait(150);
+        QVERIFY(scan.processId() > 0);
+        ::kill(static_cast<pid_t>(scan.processId()), SIGINT);
+        QVERIFY(scan.waitForFinished(30000));
+        QCOMPARE(scan.exitCode(), 130);
+        const auto lines = scan.readAllStandardError().split('\n');
+        QVERIFY(QJsonDocument::fromJson(lines[0]).object().contains(QStringLiteral("bytes_read")));
+        QCOMPARE(cli({"scan", card_, "--job", job, "--quiet"}).exitCode, 0);
+        QCOMPARE(listOf(job)[QStringLiteral("files")].toArray().size(), mediaNames().size());
+    }
+    void exitCodesAreAsPromised() {
+        QCOMPARE(cli({"--help"}).exitCode, 0);
+        QCOMPARE(cli({"scan", "--help"}).exitCode, 0);
+        QCOMPARE(cli({}).exitCode, 2);
+        QCOMPARE(cli({"frobnicate"}).exitCode, 2);
+        QCOMPARE(cli({"scan", card_}).exitCode, 2);
+        QCOMPARE(cli({"scan", card_, "--job", path("x"), "--formats", "xyz"}).exitCode, 2);
+        QCOMPARE(cli({"scan", card_, "--job", path("x"), "--span", "9-3"}).exitCode, 2);
+        QCOMPARE(cli({"scan", path("missing.img"), "--job", path("x")}).exitCode, 3);
+        QVERIFY(!QFileInfo::exists(path("x")));
+        writeFile(path("empty.img"), {});
+        QCOMPARE(cli({"inspect", path("empty.img")}).exitCode, 3);
+        QCOMPARE(cli({"list", "--job", path("nothing"), "--json"}).exitCode, 1);
+        const auto refused = cli({"save", "--job", path("job"), "--to", card_ + "/inside"});
+        QCOMPARE(refused.exitCode, 4);
+        QVERIFY(!refused.err.isEmpty() && refused.out.isEmpty());
+    }
+    void inspectTellsTheVolume() {
+        const auto json = QJsonDocument::fromJson(cli({"inspect", card_, "--json"}).out);
+        QCOMPARE(json[QStringLiteral("filesystems")][0][QStringLiteral("kind")].toString(),
+                 QStringLiteral("FAT32"));
+        QCOMPARE(json[QStringLiteral("filesystems")][0][QStringLiteral("state")].toString(),
+                 QStringLiteral("live"));
+        QCOMPARE(json[QStringLiteral("source")][QStringLiteral("size")].toInteger(), qint64{320 << 20});
+    }
+    void onlyTheAskedSpanAndFormats() {
+        const auto job = path(QStringLiteral("some"));
+        QCOMPARE(
+            cli({"scan", card_, "--job", job, "--kinds", "audio", "--span", "0-64M", "--quiet"}).exitCode, 0);
+        for (const auto& file : listOf(job)[QStringLiteral("files")].toArray())
+            QCOMPARE(file.toObject()[QStringLiteral("kind")].toString(), QStringLiteral("audio"));
+        QCOMPARE(listOf(job)[QStringLiteral("scan")][QStringLiteral("bytes_read")].toInteger(),
+                 qint64{64 << 20});
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCli)
+#include "test_cli.moc"
