@@ -25,12 +25,13 @@ void limit(int resource, std::uint64_t most) {
 void confine() {
     ::prctl(PR_SET_PDEATHSIG, SIGKILL);
     ::prctl(PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0);
-#if !defined(__SANITIZE_ADDRESS__)
-    limit(RLIMIT_AS, dreskel::limits::kDecoderMemory);
-#endif
     limit(RLIMIT_FSIZE, 0);
     limit(RLIMIT_CORE, 0);
+#if !defined(__SANITIZE_ADDRESS__)
+    // The sanitizers need address space, and descriptors to look at memory with.
+    limit(RLIMIT_AS, dreskel::limits::kDecoderMemory);
     limit(RLIMIT_NOFILE, 6);
+#endif
 }
 
 }  // namespace

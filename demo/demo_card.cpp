@@ -89,6 +89,10 @@ Planned clip(int number, std::time_t when, bool quickTime) {
                                                   Subject::Sluice};
         ClipPlan plan;
         plan.view.subject = subjects[static_cast<std::size_t>(number) % subjects.size()];
+        // Close-ups are drawn anew for each frame, and smaller for that.
+        const bool close = plan.view.subject == Subject::Wheel || plan.view.subject == Subject::Sluice;
+        plan.width = close ? 640 : 960;
+        plan.height = close ? 360 : 540;
         plan.view.seed = static_cast<std::uint32_t>(number) * 8 + 5;
         plan.view.hour = hourOf(when);
         plan.view.overcast = 0.35F;

@@ -29,6 +29,15 @@ class BitReader {
         return value;
     }
 
+    void dropMany(int count) {  // any number
+        for (; count > 32; count -= 32) {
+            fill();
+            drop(32);
+        }
+        fill();
+        drop(count);
+    }
+
     // More bits were used than there are: the data ended inside a block.
     bool overrun() const { return count_ < 0; }
     // A marker stands where the next byte would be; otherwise the window has run out.

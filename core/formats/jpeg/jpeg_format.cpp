@@ -12,7 +12,7 @@ namespace dreskel::jpeg {
 namespace {
 
 constexpr std::size_t kPortion = 256 * 1024;
-constexpr std::uint32_t kThumbnailSide = 512;
+constexpr std::uint32_t kThumbnailSide = 320;
 constexpr std::size_t kMapLength = 64;
 
 class JpegMeasure : public Measure {

@@ -1,6 +1,7 @@
 #include "formats/jpeg/stream_decoder.h"
 
 #include <algorithm>
+#include <bit>
 
 #include "base/limits.h"
 
@@ -520,44 +521,37 @@ bool StreamDecoder::dcFirst(BitReader& bits, ScanComponent& part, const Componen
     return true;
 }
 
-// F.2.2.2, without the values.
-bool StreamDecoder::acSequential(BitReader& bits, const Component& component) {
+// F.2.2.2, without the values. Works on a copy of the reader, which the compiler can keep in registers.
+bool StreamDecoder::acSequential(BitReader& reader, const Component& component) {
     const auto& table = *acTables_[component.acTable];
-    for (unsigned k = 1; k < 64;) {
+    BitReader bits = reader;
+    const char* wrong = nullptr;
+    unsigned k = 1;
+    while (k < 64) {
         bits.fill();
         const auto step = table.step(bits.top());
         if (step.bits != 0) {
             bits.drop(step.bits);
-            if (step.advance == 0) return true;
+            if (step.advance == 0) break;
             k += step.advance;
-            if (k > 64) {
-                reason_ = "more coefficients than a block can hold";
-                return false;
-            }
             continue;
         }
         auto code = table.look(bits.top());
         if (code.length == 0) code = table.slow(bits.top());
-        if (code.length == 0) {
-            reason_ = "an impossible code";
-            return false;
-        }
-        bits.drop(code.length);
         const unsigned run = code.symbol >> 4;
         const unsigned size = code.symbol & 15;
-        if (size == 0 && run < 15) {
-            if (run == 0) return true;
-            reason_ = "an impossible code";
-            return false;
+        if (code.length == 0 || (size == 0 && run != 0 && run < 15)) {
+            wrong = "an impossible code";
+            break;
         }
+        bits.drop(code.length + static_cast<int>(size));
+        if (code.symbol == 0) break;
         k += run + 1;
-        if (k > 64) {
-            reason_ = "more coefficients than a block can hold";
-            return false;
-        }
-        if (size > 0) bits.drop(static_cast<int>(size));
     }
-    return true;
+    reader = bits;
+    if (k > 64) wrong = "more coefficients than a block can hold";
+    if (wrong != nullptr) reason_ = wrong;
+    return wrong == nullptr;
 }
 
 // G.1.2.2
@@ -599,25 +593,22 @@ bool StreamDecoder::acFirst(BitReader& bits, const Component& component, std::ui
     return true;
 }
 
-// G.1.2.3: a coefficient that is already not zero takes one correction bit wherever it is passed.
-bool StreamDecoder::acRefine(BitReader& bits, const Component& component, std::uint64_t& history) {
+// G.1.2.3: a coefficient that is already not zero takes one correction bit wherever it is passed. The bits
+// themselves do not matter here, only how many there are.
+bool StreamDecoder::acRefine(BitReader& reader, const Component& component, std::uint64_t& history) {
     const auto& table = *acTables_[component.acTable];
-    int k = spectralStart_;
+    BitReader bits = reader;
     const auto before = history;
-    const auto correct = [&](int at) {
-        if ((before >> at & 1) == 0) return false;
-        bits.fill();
-        bits.drop(1);
-        return true;
-    };
+    int k = spectralStart_;
+    const char* wrong = nullptr;
     if (endOfBandRun_ == 0) {
         for (; k <= spectralEnd_; ++k) {
             bits.fill();
             auto code = table.look(bits.top());
             if (code.length == 0) code = table.slow(bits.top());
             if (code.length == 0 || (code.symbol & 15) > 1) {
-                reason_ = "an impossible code";
-                return false;
+                wrong = "an impossible code";
+                break;
             }
             bits.drop(code.length);
             int run = code.symbol >> 4;
@@ -629,24 +620,33 @@ bool StreamDecoder::acRefine(BitReader& bits, const Component& component, std::u
                 if (run > 0) endOfBandRun_ += bits.take(run);
                 break;
             }
+            int corrections = 0;
             for (; k <= spectralEnd_; ++k) {
-                if (correct(k)) continue;
-                if (run == 0) break;
-                --run;
+                if ((before >> k & 1) != 0) {
+                    ++corrections;
+                } else if (run-- == 0) {
+                    break;
+                }
             }
+            bits.dropMany(corrections);
             if (!fresh) continue;
             if (k > spectralEnd_) {
-                reason_ = "more coefficients than a block can hold";
-                return false;
+                wrong = "more coefficients than a block can hold";
+                break;
             }
             history |= std::uint64_t{1} << k;
         }
     }
-    if (endOfBandRun_ > 0) {
-        for (; k <= spectralEnd_; ++k) correct(k);
+    if (wrong == nullptr && endOfBandRun_ > 0) {
+        if (k <= spectralEnd_) {
+            const auto band = before >> k << k & (~std::uint64_t{0} >> (63 - spectralEnd_));
+            bits.dropMany(std::popcount(band));
+        }
         --endOfBandRun_;
     }
-    return true;
+    reader = bits;
+    if (wrong != nullptr) reason_ = wrong;
+    return wrong == nullptr;
 }
 
 }  // namespace dreskel::jpeg
