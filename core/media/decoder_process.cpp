@@ -128,6 +128,7 @@ Result<CheckReport> DecoderProcess::check(const std::vector<Piece>& pieces, cons
     report.opened = head.value("opened", false);
     report.decoded = head.value("decoded", 0.0);
     report.errors = head.value("errors", std::uint64_t{0});
+    report.noDecoder = head.value("no_decoder", false);
     report.firstError = head.value("first_error", std::string());
     report.decodedMap = head.value("map", std::vector<std::uint8_t>());
     report.duration = maybe<double>(head, "duration");

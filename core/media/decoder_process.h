@@ -24,6 +24,7 @@ struct CheckReport {
     bool opened = false;  // the container could be opened and has media in it
     double decoded = 0;   // share of the media that decoded without an error, 0 to 1
     std::uint64_t errors = 0;
+    bool noDecoder = false;  // for one of its streams; that one was not checked
     std::string firstError;
     std::vector<std::uint8_t> decodedMap;
     std::optional<Picture> thumbnail;

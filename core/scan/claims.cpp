@@ -46,8 +46,8 @@ bool same(const Finding& a, const Finding& b) {
     return a.inside == b.inside && a.condition == b.condition && a.pieces == b.pieces && a.why == b.why;
 }
 
-// Takes `taken` out of a file. A photo ends where other bytes begin; in a clip or a recording the places of
-// everything else must stay, so the gap is filled.
+// Takes `taken` out of a file. A photo ends where other bytes begin, and so does what nothing decodes of
+// anyway; in a clip or a recording the places of everything else must stay, so the gap is filled.
 void cut(Finding& finding, const RangeSet& taken, const Finding* by) {
     std::vector<Piece> left;
     for (const auto& piece : finding.pieces) {
@@ -58,7 +58,7 @@ void cut(Finding& finding, const RangeSet& taken, const Finding* by) {
         auto at = piece.offset;
         for (const auto& hit : taken.within(piece.onCard())) {
             if (hit.offset > at) left.push_back({PieceFrom::Card, at, hit.offset - at, {}});
-            if (finding.kind == Kind::Photo) {
+            if (finding.kind == Kind::Photo || finding.condition == Condition::Broken) {
                 finding.pieces = std::move(left);
                 return;
             }

@@ -149,6 +149,13 @@ void Examiner::decode(Measured& measured, Preview& preview, ByteRange range, Wor
         about.width = report.width;
         about.height = report.height;
     }
+    if (report.noDecoder && report.errors == 0) {
+        // What of it can be decoded does; of the rest nothing can be said.
+        measured.condition = Condition::Unchecked;
+        measured.decoded = 0;
+        measured.notes.emplace_back("one of its streams is in a coding that cannot be checked here");
+        return;
+    }
     // The walk may know of damage that decodes without complaint: of the two the worse counts.
     const bool walkedFine =
         measured.condition == Condition::Unchecked || measured.condition == Condition::Whole;

@@ -149,7 +149,10 @@ Status Scanner::store(Running& running, bool final) {
     progress.state = running.record.state;
     progress.span = running.record.span;
     progress.position = running.record.position;
-    progress.unreadable = running.card.unreadable().total();
+    const auto unreadable = running.card.unreadable();
+    progress.unreadable = unreadable.total();
+    progress.unreadableRanges = std::make_shared<std::vector<ByteRange>>(unreadable.ranges());
+    progress.surface = std::make_shared<std::vector<std::uint8_t>>(running.record.surface);
     progress.toCheck = running.examiner.waiting();
     progress.bytesPerSecond = running.rate;
     if (!changed.empty()) listener_.onFindings(changed);

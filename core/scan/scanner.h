@@ -27,6 +27,11 @@ struct ScanProgress {
     std::uint64_t unreadable = 0;  // bytes
     std::size_t toCheck = 0;       // candidates not examined yet
     double bytesPerSecond = 0;     // of the pass, lately
+    // Shared with whoever looks; never null. Shares of blank sectors, 0 to 255, of each MiB; and what could
+    // not be read.
+    std::shared_ptr<const std::vector<std::uint8_t>> surface = std::make_shared<std::vector<std::uint8_t>>();
+    std::shared_ptr<const std::vector<ByteRange>> unreadableRanges =
+        std::make_shared<std::vector<ByteRange>>();
 };
 
 // Told of what happens, in the thread that runs the scan.

@@ -10,7 +10,10 @@ Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source)
     overview_.progress.state = scan.state;
     overview_.progress.span = scan.span;
     overview_.progress.position = scan.position;
-    for (const auto& range : job_->unreadable()) overview_.progress.unreadable += range.length;
+    const auto unreadable = job_->unreadable();
+    for (const auto& range : unreadable) overview_.progress.unreadable += range.length;
+    overview_.progress.unreadableRanges = std::make_shared<std::vector<ByteRange>>(unreadable);
+    overview_.progress.surface = std::make_shared<std::vector<std::uint8_t>>(scan.surface);
     for (auto& finding : job_->findings()) note(std::move(finding));
 }
 
@@ -92,10 +95,6 @@ Status Session::wait() {
 Overview Session::overview() const {
     const std::lock_guard lock(mutex_);
     return overview_;
-}
-
-std::vector<std::uint8_t> Session::surface() const {
-    return job_->scan().surface;
 }
 
 std::vector<Finding> Session::changes(std::uint64_t& since, std::size_t most) const {

@@ -54,8 +54,6 @@ class Session : private ScanListener {
     Status wait();  // until the scan has ended, one way or the other
 
     Overview overview() const;
-    std::vector<std::uint8_t> surface() const;  // see ScanRecord
-    std::vector<ByteRange> unreadable() const { return job_->unreadable(); }
 
     // Findings that changed after `since`, at most `most`; `since` is moved on. Start with 0.
     std::vector<Finding> changes(std::uint64_t& since, std::size_t most) const;

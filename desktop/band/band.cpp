@@ -100,7 +100,7 @@ void Band::rebuild() {
 
 void Band::drawUnexplained(QPainter& painter) {
     // What is not blank and belongs to no file, as far as the pass has come.
-    const auto surface = feed_.session().surface();
+    const auto& surface = *feed_.overview().progress.surface;
     const auto box = laneBox(kUnexplained);
     const auto position = feed_.overview().progress.position;
     for (std::size_t cell = 0; cell < surface.size(); ++cell) {
@@ -151,7 +151,7 @@ void Band::drawLanes() {
         painter.fillRect(QRectF(left, lane.top(), std::max(least, right - left), lane.height()), colour);
     };
     if (progress.span.length > 0) bar(reading, progress.span.offset, progress.position, look::kReading, 0);
-    for (const auto& bad : feed_.session().unreadable()) {
+    for (const auto& bad : *progress.unreadableRanges) {
         bar(reading.adjusted(0, -3, 0, 3), bad.offset, bad.end(), look::kTrouble, 2);
     }
     drawUnexplained(painter);

@@ -87,6 +87,14 @@ class TestClaims : public QObject {
         QVERIFY(claims.all().at(2).condition == Condition::Whole);
         noByteTwice(claims);
     }
+    void aClipThatCannotBeOpenedEndsWhereAnotherFileBegins() {
+        Claims claims(*card_);
+        claims.add(file(1, Kind::Video, {0, 900000}, Condition::Broken, 512));
+        claims.add(file(2, Kind::Photo, {40960, 60000}, Condition::Whole));
+        claims.settle();
+        QCOMPARE(claims.all().at(1).size(), std::uint64_t{40960});
+        noByteTwice(claims);
+    }
     void theOrderOfArrivalDoesNotMatter() {
         std::vector<Finding> files{file(1, Kind::Video, {0, 400000}, Condition::Broken, 512),
                                    file(2, Kind::Photo, {40960, 60000}, Condition::Whole),

@@ -1,6 +1,8 @@
+#include <cmath>
 #include <QTest>
 
 #include "formats/isobmff/boxes.h"
+#include "formats/loud_noise.h"
 #include "formats/registry.h"
 #include "formats/riff/pcm_check.h"
 #include "tests/support/support.h"
@@ -138,6 +140,23 @@ class TestContainers : public QObject {
         auto bytes = mediaFile(QStringLiteral("stereo.wav"));
         std::fill_n(bytes.begin() + 100000, 50000, std::uint8_t{0});
         QVERIFY(measureWith("wav", bytes).condition == Condition::Whole);
+    }
+    void tonesOfAnyHeightAreSound() {
+        // A sweep through a quarter of the sampling rate, where neighbouring samples have nothing in common.
+        std::vector<float> sweep;
+        double phase = 0;
+        for (int i = 0; i < 48000; ++i) {
+            phase += 2 * M_PI * (200 + i / 2.1) / 48000;
+            sweep.push_back(static_cast<float>(0.85 * std::sin(phase)));
+        }
+        for (std::size_t at = 0; at + 2048 <= sweep.size(); at += 512) {
+            QVERIFY(!isLoudNoise(std::span(sweep).subspan(at, 2048), 1));
+        }
+        std::mt19937 random(3);
+        std::vector<float> noise;
+        for (int i = 0; i < 2048; ++i) noise.push_back(static_cast<float>(random()) / 2147483648.0F - 1.0F);
+        QVERIFY(isLoudNoise(noise, 1));
+        QVERIFY(isLoudNoise(noise, 2));
     }
     void boxesNeverLeaveTheirParent() {
         const std::uint8_t bytes[] = {0,   0,   0,   16,  'f', 'r', 'e', 'e', 0,   0,   0,   99,

@@ -210,6 +210,7 @@ Measured IsoMeasure::finish() {
         for (const auto& chunk : track.chunks) media.add(chunk);
     }
     result.mediaData = fragments_ ? data_.ranges() : media.ranges();
+    if (result.mediaData.size() > limits::kMostMediaRanges) result.mediaData = data_.ranges();
     result.why = whyIndexDoesNotFit();
     if (!result.why.empty()) {
         result.condition = Condition::Broken;

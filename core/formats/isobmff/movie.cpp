@@ -96,6 +96,7 @@ bool readSampleTable(Bytes table, Track& track) {
     ByteReader offset(offsets64 ? offsets64->body : offsets32->body);
     offset.skip(4);
     const std::uint64_t chunks = offset.u32();
+    if (chunks > limits::kMostChunksOfATrack) return false;
     if (!offset.ok() || chunks * (offsets64 ? 8 : 4) > offset.left()) return false;
 
     std::uint64_t used = 0;

@@ -4,13 +4,15 @@
 #include <cmath>
 #include <cstring>
 
+#include "formats/loud_noise.h"
+
 namespace dreskel::riff {
 namespace {
 
 // Blocks at the start of a recording that say what it is like.
 constexpr std::size_t kOpening = 4;
 // Samples at the edge of a block in which sound is looked for.
-constexpr std::size_t kEdge = 16;
+constexpr std::size_t kEdge = 4;
 
 }  // namespace
 
@@ -42,34 +44,18 @@ void PcmCheck::judge() {
         }
         samples_.push_back(value);
     }
-    if (samples_.empty()) samples_.push_back(0);
-    double energy = 0;
-    double together = 0;
-    double sum = 0;
-    const auto count = static_cast<double>(samples_.size());
-    for (const float value : samples_) sum += value;
-    const double mean = sum / count;
-    for (std::size_t i = 0; i < samples_.size(); ++i) {
-        const double here = samples_[i] - mean;
-        energy += here * here;
-        if (i >= layout_.channels) together += here * (samples_[i - layout_.channels] - mean);
-    }
-    // Evenly spread samples have a root mean square of 0.577; neighbours of coded data correlate by chance
-    // only.
-    const double loudness = std::sqrt(energy / count);
-    const double likeness = energy > 0 ? std::abs(together / energy) : 1.0;
-    const bool loudNoise = loudness > 0.45 && loudness < 0.70 && likeness < 0.15;
     const auto loudIn = [&](std::size_t from, std::size_t to) {
         return std::any_of(samples_.begin() + static_cast<std::ptrdiff_t>(from),
                            samples_.begin() + static_cast<std::ptrdiff_t>(to),
                            [](float value) { return value != 0; });
     };
     Block block;
+    if (samples_.empty()) samples_.push_back(0);
     const auto all = samples_.size();
     const auto edge = std::min(all, kEdge);
     // Too few samples to judge by, at the start of the data: taken for sound.
     const bool enough = all >= 256;
-    block.coded = enough && (layout_.floating ? absurd : loudNoise);
+    block.coded = enough && (layout_.floating ? absurd : isLoudNoise(samples_, layout_.channels));
     const auto first = block_.front();
     block.blank =
         block_.size() == kBlock &&

@@ -137,7 +137,7 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
             peaks_.add(*frame_, share, duration_ > 0 ? length / duration_ : 0);
             if (stream.lossless) {
                 ++stream.soundFrames;
-                stream.noiseFrames += isLoudNoise(*frame_) ? 1 : 0;
+                stream.noiseFrames += soundsForeign(*frame_) ? 1 : 0;
             }
         }
         av_frame_unref(frame_.get());
@@ -180,8 +180,7 @@ Message Checker::run() {
             if (average > 0) head["frame_rate"] = std::abs(base - average) < average * 0.05 ? base : average;
         }
         if (!streams[i].codec) {
-            ++tally_.badTotal;
-            if (firstError_.empty()) firstError_ = "no decoder for one of its streams";
+            head["no_decoder"] = true;
         }
     }
     takeLibraryLog();

@@ -1,9 +1,10 @@
 #include "media/worker/strict.h"
 
 #include <algorithm>
-#include <cmath>
+#include <vector>
 
 #include "formats/jpeg/stream_decoder.h"
+#include "formats/loud_noise.h"
 
 namespace dreskel::media {
 namespace {
@@ -81,26 +82,23 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
     return {};
 }
 
-bool isLoudNoise(const AVFrame& frame) {
+bool soundsForeign(const AVFrame& frame) {
     const auto format = static_cast<AVSampleFormat>(frame.format);
     const auto packed = av_get_packed_sample_fmt(format);
     const auto stride = av_sample_fmt_is_planar(format) != 0 ? 1 : frame.ch_layout.nb_channels;
-    if (frame.nb_samples < 512 || (packed != AV_SAMPLE_FMT_S16 && packed != AV_SAMPLE_FMT_S32)) return false;
-    double energy = 0;
-    double together = 0;
-    double last = 0;
+    if (packed != AV_SAMPLE_FMT_S16 && packed != AV_SAMPLE_FMT_S32) return false;
+    std::vector<float> samples;
+    samples.reserve(static_cast<std::size_t>(frame.nb_samples));
     for (int i = 0; i < frame.nb_samples; ++i) {
         const auto at = static_cast<std::ptrdiff_t>(i) * stride;
-        const double value =
+        samples.push_back(
             packed == AV_SAMPLE_FMT_S16
-                ? reinterpret_cast<const std::int16_t*>(frame.extended_data[0])[at] / 32768.0
-                : reinterpret_cast<const std::int32_t*>(frame.extended_data[0])[at] / 2147483648.0;
-        energy += value * value;
-        together += value * last;
-        last = value;
+                ? static_cast<float>(reinterpret_cast<const std::int16_t*>(frame.extended_data[0])[at]) /
+                      32768.0F
+                : static_cast<float>(reinterpret_cast<const std::int32_t*>(frame.extended_data[0])[at]) /
+                      2147483648.0F);
     }
-    const double loudness = std::sqrt(energy / frame.nb_samples);
-    return loudness > 0.45 && std::abs(together / energy) < 0.15;
+    return isLoudNoise(samples, 1);
 }
 
 }  // namespace dreskel::media

@@ -17,7 +17,7 @@ namespace dreskel::media {
 // does not decode to its last block. Coded sound: a long run of zeros.
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream);
 
-// Sound as loud as it can be with no sample having to do with the next: what foreign bytes decode to.
-bool isLoudNoise(const AVFrame& frame);
+// Of sound without loss: whether a frame of it is what foreign bytes decode to; see loud_noise.h.
+bool soundsForeign(const AVFrame& frame);
 
 }  // namespace dreskel::media
