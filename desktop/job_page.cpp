@@ -9,15 +9,6 @@
 namespace dreskel {
 namespace {
 
-QLabel* label(int pixels, const QColor& colour, bool bold = false) {
-    auto* made = new QLabel;
-    made->setFont(look::textFont(pixels, bold));
-    QPalette palette = made->palette();
-    palette.setColor(QPalette::WindowText, colour);
-    made->setPalette(palette);
-    return made;
-}
-
 QString volumeText(const Source& source) {
     const auto survey = surveySource(source);
     for (const auto& volume : survey.volumes) {
@@ -90,12 +81,12 @@ QWidget* JobPage::buildHead() {
     back->setToolTip(QStringLiteral("Back to the cards and jobs; a search goes on when asked to"));
     connect(back, &QPushButton::clicked, this, &JobPage::leaveAsked);
     const auto& source = *feed_.session().source();
-    title_ = label(16, look::kText, true);
+    title_ = look::label({}, 16, look::kText, true);
     title_->setText(titleOf(QString::fromStdString(source.path())));
-    about_ = label(12, look::kDim);
+    about_ = look::label({}, 12, look::kDim);
     about_->setText(QStringLiteral("%1, %2, opened for reading only")
                         .arg(look::sizeText(source.size()), volumeText(source)));
-    sentence_ = label(13, look::kText);
+    sentence_ = look::label({}, 13, look::kText);
     pause_ = new QPushButton(QStringLiteral("Pause"));
     stop_ = new QPushButton(QStringLiteral("Stop"));
     connect(pause_, &QPushButton::clicked, this, [this] {
@@ -135,7 +126,7 @@ QWidget* JobPage::buildChoices() {
     auto* line = new QHBoxLayout(bar);
     line->setContentsMargins(16, 4, 16, 6);
     line->setSpacing(8);
-    shown_ = label(12, look::kDim);
+    shown_ = look::label({}, 12, look::kDim);
     line->addWidget(shown_);
     line->addStretch();
     auto* arranged = new QButtonGroup(this);

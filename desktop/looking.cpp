@@ -1,5 +1,8 @@
 #include "desktop/looking.h"
 
+#include "desktop/loupe/photo_view.h"
+#include "desktop/sheet/thumbnails.h"
+
 namespace dreskel {
 namespace {
 
@@ -50,7 +53,7 @@ void Looking::run() {
         if (request.finding.kind == Kind::Photo) {
             auto photo = decoder.photo(request.finding.pieces, request.side, &control_);
             if (photo) {
-                looked.photo = imageFrom(photo.value());
+                looked.photo = presented(imageFrom(photo.value()), request.finding);
             } else {
                 looked.trouble = QString::fromStdString(photo.error().what);
             }
@@ -59,7 +62,8 @@ void Looking::run() {
                                          &control_);
             if (frames) {
                 for (const auto& frame : frames.value()) {
-                    looked.frames.push_back(imageFrom(frame.picture));
+                    looked.frames.push_back(
+                        turned(imageFrom(frame.picture), request.finding.description.orientation));
                     looked.times.push_back(frame.at);
                 }
                 if (looked.frames.empty()) looked.trouble = QStringLiteral("No frame of this clip decodes");

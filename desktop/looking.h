@@ -17,7 +17,7 @@ namespace dreskel {
 
 struct Looked {
     std::int64_t id = 0;
-    QImage photo;                // as stored, not turned
+    QImage photo;                // ready to be looked at; see presented()
     std::vector<QImage> frames;  // of a clip
     std::vector<double> times;   // of the frames, seconds
     QString trouble;             // why there is nothing to see

@@ -15,13 +15,6 @@
 namespace dreskel {
 namespace {
 
-QLabel* label(const QString& text, int pixels, const QColor& colour, bool bold = false) {
-    auto* made = new QLabel(text);
-    made->setFont(look::textFont(pixels, bold));
-    made->setStyleSheet(QStringLiteral("color: %1").arg(colour.name()));
-    return made;
-}
-
 bool sameDevices(const std::vector<Device>& a, const std::vector<Device>& b) {
     return a.size() == b.size() &&
            std::equal(a.begin(), a.end(), b.begin(), [](const Device& x, const Device& y) {
@@ -99,12 +92,12 @@ FrontPage::FrontPage(QWidget* parent) : QWidget(parent) {
     setAcceptDrops(true);
     auto* head = new QHBoxLayout;
     head->setContentsMargins(20, 12, 20, 12);
-    head->addWidget(label(QStringLiteral("Dreskel"), 16, look::kInk, true));
+    head->addWidget(look::label(QStringLiteral("Dreskel"), 16, look::kInk, true));
     head->addSpacing(10);
-    head->addWidget(
-        label(QStringLiteral(
-                  "Put a card in the reader, or open an image of one. Nothing is ever written to either."),
-              13, look::kFaded));
+    head->addWidget(look::label(
+        QStringLiteral(
+            "Put a card in the reader, or open an image of one. Nothing is ever written to either."),
+        13, look::kFaded));
     head->addStretch();
     auto* open = new QPushButton(QStringLiteral("Open an image"));
     open->setToolTip(QStringLiteral("A file that holds a card sector by sector (Ctrl+O)"));
@@ -115,14 +108,15 @@ FrontPage::FrontPage(QWidget* parent) : QWidget(parent) {
     auto* column = new QVBoxLayout(left);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(12);
-    column->addWidget(label(QStringLiteral("On the reader now"), 15, look::kInk, true));
-    trouble_ = label({}, 13, look::kTrouble.darker(130), true);
+    column->addWidget(look::label(QStringLiteral("On the reader now"), 15, look::kInk, true));
+    trouble_ = look::label({}, 13, look::kTrouble.darker(130), true);
     trouble_->setWordWrap(true);
     trouble_->hide();
     column->addWidget(trouble_);
-    none_ = label(QStringLiteral("No card is in a reader. One that is plugged in appears here by itself;\nan "
-                                 "image of a card can be opened above, or dropped anywhere on this page."),
-                  13, look::kFaded);
+    none_ = look::label(
+        QStringLiteral("No card is in a reader. One that is plugged in appears here by itself;\nan "
+                       "image of a card can be opened above, or dropped anywhere on this page."),
+        13, look::kFaded);
     column->addWidget(none_);
     cards_ = new QVBoxLayout;
     cards_->setSpacing(14);
@@ -146,7 +140,7 @@ FrontPage::FrontPage(QWidget* parent) : QWidget(parent) {
     auto* second = new QVBoxLayout(right);
     second->setContentsMargins(0, 0, 0, 0);
     second->setSpacing(6);
-    second->addWidget(label(QStringLiteral("Jobs in hand"), 15, look::kInk, true));
+    second->addWidget(look::label(QStringLiteral("Jobs in hand"), 15, look::kInk, true));
     jobs_ = new QVBoxLayout;
     jobs_->setSpacing(2);
     second->addLayout(jobs_);
@@ -216,7 +210,7 @@ void FrontPage::refreshJobs() {
         shownJobs_.push_back(row);
     }
     if (jobs.empty()) {
-        auto* empty = label(
+        auto* empty = look::label(
             QStringLiteral(
                 "Each card that is opened becomes a job and stays here,\nwith what was found and decided."),
             13, look::kFaded);

@@ -75,21 +75,15 @@ QString sentenceFor(const Survey& survey) {
 }  // namespace
 
 SourceCard::SourceCard(const Device& device, QWidget* parent) : QWidget(parent), device_(device) {
-    const auto label = [](int pixels, const QColor& colour, bool bold) {
-        auto* made = new QLabel;
-        made->setFont(look::textFont(pixels, bold));
-        made->setStyleSheet(QStringLiteral("color: %1").arg(colour.name()));
-        return made;
-    };
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(20, 14, 18, 14);
     column->setSpacing(9);
-    auto* title = label(15, look::kInk, true);
+    auto* title = look::label({}, 15, look::kInk, true);
     title->setText(device.model.empty() ? QStringLiteral("Unnamed") : QString::fromStdString(device.model));
     QStringList facts{QString::fromStdString(device.path), look::sizeText(device.size)};
     if (device.readOnly) facts << QStringLiteral("read-only");
     if (device.mounted) facts << QStringLiteral("mounted");
-    auto* about = label(12, look::kFaded, false);
+    auto* about = look::label({}, 12, look::kFaded, false);
     about->setText(facts.join(QStringLiteral(", ")));
     auto* head = new QHBoxLayout;
     head->addWidget(title);
@@ -98,7 +92,7 @@ SourceCard::SourceCard(const Device& device, QWidget* parent) : QWidget(parent),
     column->addLayout(head);
     strip_ = new VolumeStrip;
     column->addWidget(strip_);
-    sentence_ = label(13, look::kInk, false);
+    sentence_ = look::label({}, 13, look::kInk, false);
     sentence_->setWordWrap(true);
     sentence_->setText(QStringLiteral("Looking at it ..."));
     column->addWidget(sentence_);

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <QApplication>
 #include <QDateTime>
+#include <QLabel>
 #include <QLocale>
 #include <QPainter>
 #include <QPainterPath>
@@ -27,6 +28,15 @@ QFont textFont(int pixels, bool bold) {
     font.setPixelSize(pixels);
     font.setBold(bold);
     return font;
+}
+
+QLabel* label(const QString& text, int pixels, const QColor& colour, bool bold) {
+    auto* made = new QLabel(text);
+    made->setFont(textFont(pixels, bold));
+    QPalette palette = made->palette();
+    palette.setColor(QPalette::WindowText, colour);
+    made->setPalette(palette);
+    return made;
 }
 
 void dress(QApplication& application) {

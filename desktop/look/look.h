@@ -10,6 +10,7 @@
 #include "base/words.h"
 
 class QApplication;
+class QLabel;
 class QPainter;
 class QRectF;
 
@@ -43,6 +44,8 @@ QColor laneColour(Kind kind);
 
 void dress(QApplication& application);
 QFont textFont(int pixels = 13, bool bold = false);
+// A label in one of the colours above, whatever surface it is put on.
+QLabel* label(const QString& text, int pixels, const QColor& colour, bool bold = false);
 
 // Words for what the technician reads; numbers grouped, sizes as card makers print them.
 QString sizeText(std::uint64_t bytes);

@@ -5,7 +5,6 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
-#include "desktop/sheet/thumbnails.h"
 
 namespace dreskel {
 
@@ -18,8 +17,7 @@ ClipView::ClipView(QWidget* parent) : QWidget(parent) {
 
 void ClipView::show(const std::vector<QImage>& frames, const std::vector<double>& times,
                     const Finding& finding) {
-    frames_.clear();
-    for (const auto& frame : frames) frames_.push_back(turned(frame, finding.description.orientation));
+    frames_ = frames;
     times_ = times;
     decodedMap_ = finding.decodedMap;
     condition_ = finding.condition;

@@ -14,12 +14,8 @@ namespace {
 // Large enough for any screen; the full size follows when it is zoomed into.
 constexpr int kDraftSide = 1600;
 
-QLabel* label(int pixels, const QColor& colour, bool bold = false) {
-    auto* made = new QLabel;
-    made->setFont(look::textFont(pixels, bold));
-    QPalette palette = made->palette();
-    palette.setColor(QPalette::WindowText, colour);
-    made->setPalette(palette);
+QLabel* textLabel(int pixels, const QColor& colour, bool bold = false) {
+    auto* made = look::label({}, pixels, colour, bold);
     made->setWordWrap(true);
     made->setTextInteractionFlags(Qt::TextSelectableByMouse);
     return made;
@@ -47,7 +43,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), lookin
     photo_ = new PhotoView;
     clip_ = new ClipView;
     sound_ = new SoundView;
-    nothing_ = label(12, look::kDim);
+    nothing_ = textLabel(12, look::kDim);
     nothing_->setAlignment(Qt::AlignCenter);
     nothing_->setText(QStringLiteral("Choose a file on the sheet to see it here"));
     stage_ = new QStackedWidget;
@@ -78,11 +74,11 @@ Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), lookin
     large_ = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
                   [this] { Q_EMIT fullAsked(!full_); });
 
-    title_ = label(15, look::kText, true);
-    state_ = label(13, look::kText);
-    facts_ = label(12, look::kText);
+    title_ = textLabel(15, look::kText, true);
+    state_ = textLabel(13, look::kText);
+    facts_ = textLabel(12, look::kText);
     facts_->setTextFormat(Qt::RichText);
-    reasons_ = label(12, look::kDim);
+    reasons_ = textLabel(12, look::kDim);
     auto* inside = new QWidget;
     auto* text = new QVBoxLayout(inside);
     text->setContentsMargins(0, 4, 0, 0);
@@ -151,7 +147,7 @@ void Loupe::refresh() {
             if (small.isNull()) {
                 photo_->clear(QStringLiteral("Decoding ..."));
             } else {
-                photo_->show(small, *finding, true);
+                photo_->show(presented(small, *finding), *finding);
             }
             stage_->setCurrentWidget(photo_);
             settle_.start();
@@ -160,7 +156,7 @@ void Loupe::refresh() {
             if (small.isNull()) {
                 clip_->clear(QStringLiteral("Decoding ..."));
             } else {
-                clip_->show({small}, {0.0}, *finding);
+                clip_->show({turned(small, finding->description.orientation)}, {0.0}, *finding);
             }
             stage_->setCurrentWidget(clip_);
             settle_.start();
@@ -183,7 +179,7 @@ void Loupe::onLooked(const Looked& looked) {
             return;
         }
         const bool draft = draftFor_ == looked.id;
-        photo_->show(looked.photo, *finding, draft);
+        photo_->show(looked.photo, *finding);
         draftFor_ = 0;
         // The full size comes behind the draft, so that zooming in shows every pixel.
         const auto width = finding->description.width.value_or(0);

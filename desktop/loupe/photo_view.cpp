@@ -10,42 +10,45 @@
 
 namespace dreskel {
 
-PhotoView::PhotoView(QWidget* parent) : QWidget(parent) {
-    setAccessibleName(QStringLiteral("Photo"));
-    setMinimumSize(200, 150);
-}
-
-void PhotoView::show(const QImage& image, const Finding& finding, bool draft) {
-    const bool other = finding.id != id_;
-    id_ = finding.id;
-    message_.clear();
-    orientation_ = finding.description.orientation;
-    missingFrom_ = 1;
+QImage presented(const QImage& photo, const Finding& finding) {
+    auto prepared = photo.convertToFormat(QImage::Format_RGB32);
     const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
-    if (finding.condition != Condition::Whole && finding.kind == Kind::Photo && !progressive)
-        missingFrom_ = finding.decoded;
-    QImage prepared = image;
-    if (missingFrom_ < 1) {
-        prepared = image.convertToFormat(QImage::Format_RGB32);
+    if (finding.condition != Condition::Whole && finding.kind == Kind::Photo && !progressive) {
+        // Coded row by row: what follows the place where decoding ended is not there.
         QPainter painter(&prepared);
-        const QRectF gap(0, std::ceil(prepared.height() * missingFrom_), prepared.width(), prepared.height());
+        const double row = std::ceil(prepared.height() * finding.decoded);
+        const QRectF gap(0, row, prepared.width(), prepared.height() - row);
         painter.fillRect(gap, look::kTrough);
         painter.setPen(QPen(look::kLine.lighter(125), std::max(1, prepared.width() / 500)));
+        painter.setClipRect(gap);
         const double step = std::max(8.0, prepared.width() / 60.0);
         for (double x = -prepared.height(); x < prepared.width(); x += step) {
-            painter.setClipRect(gap);
             painter.drawLine(QPointF(x, prepared.height()), QPointF(x + prepared.height(), 0));
         }
         painter.setPen(QPen(look::kDecided, std::max(1, prepared.width() / 400), Qt::DashLine));
         painter.drawLine(gap.topLeft(), gap.topRight());
     }
-    if (other) quarters_ = 0;
-    image_ = turned(prepared, orientation_);
-    photoSize_ = QSizeF(finding.description.width.value_or(static_cast<std::uint32_t>(image.width())),
-                        finding.description.height.value_or(static_cast<std::uint32_t>(image.height())));
-    if (orientation_ >= 5) photoSize_.transpose();
-    if (other || !draft) {
-        if (other) fit();
+    return turned(prepared, finding.description.orientation);
+}
+
+PhotoView::PhotoView(QWidget* parent) : QWidget(parent) {
+    setAccessibleName(QStringLiteral("Photo"));
+    setMinimumSize(200, 150);
+}
+
+void PhotoView::show(const QImage& image, const Finding& finding) {
+    const bool other = finding.id != id_;
+    id_ = finding.id;
+    message_.clear();
+    image_ = image;
+    photoSize_ = QSizeF(image.size());
+    if (finding.description.width && finding.description.height) {
+        photoSize_ = QSizeF(*finding.description.width, *finding.description.height);
+        if (finding.description.orientation >= 5) photoSize_.transpose();
+    }
+    if (other) {
+        quarters_ = 0;
+        fit();
     }
     if (quarters_ != 0) image_ = image_.transformed(QTransform().rotate(90 * quarters_));
     update();

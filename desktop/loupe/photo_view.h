@@ -9,13 +9,17 @@
 
 namespace dreskel {
 
+// Made ready to be looked at: what did not decode hatched, turned as the file says, in the screen's own pixel
+// format. Takes its time over a large photo; any thread.
+QImage presented(const QImage& photo, const Finding& finding);
+
 class PhotoView : public QWidget {
     Q_OBJECT
   public:
     explicit PhotoView(QWidget* parent = nullptr);
 
-    // `draft` says that a larger one follows; zoom and place are then kept when it comes.
-    void show(const QImage& image, const Finding& finding, bool draft);
+    // `image` as presented() made it. Zoom and place are kept when it is the same file's, in another size.
+    void show(const QImage& image, const Finding& finding);
     void clear(const QString& message);
     void turn(int quarters);
     void fit();
@@ -40,8 +44,6 @@ class PhotoView : public QWidget {
     QString message_;
     std::int64_t id_ = 0;
     QSizeF photoSize_;
-    double missingFrom_ = 1;  // share of the rows, before turning
-    int orientation_ = 1;
     int quarters_ = 0;
     bool fitted_ = true;
     double zoom_ = 1;

@@ -14,18 +14,10 @@ namespace dreskel {
 
 Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     setAccessibleName(QStringLiteral("Tray"));
-    const auto label = [](int pixels, const QColor& colour, bool bold) {
-        auto* made = new QLabel;
-        made->setFont(look::textFont(pixels, bold));
-        QPalette palette = made->palette();
-        palette.setColor(QPalette::WindowText, colour);
-        made->setPalette(palette);
-        return made;
-    };
-    kept_ = label(15, look::kText, true);
-    message_ = label(12, look::kDim, false);
+    kept_ = look::label({}, 15, look::kText, true);
+    message_ = look::label({}, 12, look::kDim, false);
     message_->setWordWrap(true);
-    room_ = label(12, look::kDim, false);
+    room_ = look::label({}, 12, look::kDim, false);
     destination_ = new QLineEdit;
     destination_->setPlaceholderText(QStringLiteral("A folder on another drive"));
     destination_->setAccessibleName(QStringLiteral("Where to save"));

@@ -136,6 +136,13 @@ class TestContainers : public QObject {
             QCOMPARE(measured.length, static_cast<std::uint64_t>(bytes.size()));
         }
     }
+    void aRecordingThatBreaksOffIsNoticed() {
+        auto bytes = mediaFile(QStringLiteral("stereo.wav"));
+        std::fill(bytes.begin() + 32768 * 11, bytes.end(), std::uint8_t{0});
+        const auto measured = measureWith("wav", bytes);
+        QVERIFY(measured.condition == Condition::Partial);
+        QCOMPARE(measured.proven, std::uint64_t{32768 * 11});
+    }
     void recordedSilenceIsNoDamage() {
         auto bytes = mediaFile(QStringLiteral("stereo.wav"));
         std::fill_n(bytes.begin() + 100000, 50000, std::uint8_t{0});

@@ -26,6 +26,10 @@ void PcmCheck::feed(Bytes bytes) {
     }
 }
 
+void PcmCheck::finish() {
+    if (!block_.empty()) judge();
+}
+
 void PcmCheck::judge() {
     const auto width = layout_.bytesPerSample;
     samples_.clear();
@@ -58,7 +62,6 @@ void PcmCheck::judge() {
     block.coded = enough && (layout_.floating ? absurd : isLoudNoise(samples_, layout_.channels));
     const auto first = block_.front();
     block.blank =
-        block_.size() == kBlock &&
         std::all_of(block_.begin(), block_.end(), [first](std::uint8_t byte) { return byte == first; }) &&
         (first == 0 || first == 0xff);
     block.startsLoud = loudIn(0, edge);
@@ -80,11 +83,12 @@ std::vector<bool> PcmCheck::foreign() const {
             foreign[i] = blocks_[i].coded && !noisy;
             continue;
         }
-        // Silence may be recorded, but it does not begin and end with a cluster.
+        // Silence may be recorded, but it does not begin and end with a cluster, nor begin with one and never
+        // end.
         auto end = i;
         while (end < blocks_.size() && blocks_[end].blank) ++end;
         const bool cutIn = i > 0 && blocks_[i - 1].endsLoud;
-        const bool cutOut = end < blocks_.size() && blocks_[end].startsLoud;
+        const bool cutOut = end == blocks_.size() || blocks_[end].startsLoud;
         for (auto at = i; at < end; ++at) foreign[at] = cutIn && cutOut;
         i = end - 1;
     }

@@ -26,6 +26,8 @@ class PcmCheck {
 
     // The next bytes of the data chunk, from its beginning on, in any portions.
     void feed(Bytes bytes);
+    // No more will come; judges what is left of the last cluster.
+    void finish();
 
     // Where in the file it first stops being this recording: blocks that look coded, in a recording that does
     // not begin that way, or blank ones between sound that breaks off and starts exactly with the cluster.

@@ -136,6 +136,7 @@ void WavMeasure::samples(Bytes bytes) {
     cutOff_ = bytes.size() < std::min<std::uint64_t>(kPortion, dataEnd_ - sampleAt_);
     sampleAt_ += bytes.size();
     if (sampleAt_ < dataEnd_ && !cutOff_) return;
+    check_->finish();
     phase_ = cutOff_ || position_ + 8 > end_ ? Phase::Over : Phase::Chunk;
 }
 
