@@ -1,22 +1,91 @@
-// Bits of entropy-coded JPEG data (ITU-T T.81, F.2.2.5): removes byte stuffing, stops at a marker, and tells
-// the end of the window from the end of the data.
+// Bits of entropy-coded JPEG data (ITU-T T.81, F.2.2.5), in two steps: a segment is freed of its byte
+// stuffing, then read without looking for it again.
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
+#include <vector>
 
 #include "base/bytes.h"
 
 namespace dreskel::jpeg {
 
+// Coded data up to the next marker, or up to the end of the window, without the zero behind each 0xff.
+class CodedSegment {
+  public:
+    // From the start of `window`. The bytes are copied; memory is kept from one use to the next.
+    void load(Bytes window) {
+        clean_.clear();
+        stuffed_.clear();
+        marker_ = false;
+        std::size_t at = 0;
+        while (at < window.size()) {
+            const auto* found =
+                static_cast<const std::uint8_t*>(std::memchr(window.data() + at, 0xff, window.size() - at));
+            const auto end =
+                found == nullptr ? window.size() : static_cast<std::size_t>(found - window.data());
+            clean_.insert(clean_.end(), window.begin() + static_cast<std::ptrdiff_t>(at),
+                          window.begin() + static_cast<std::ptrdiff_t>(end));
+            // A lone 0xff at the end of the window may be either; what follows will tell.
+            if (found == nullptr || end + 1 >= window.size()) return;
+            if (window[end + 1] != 0) {
+                marker_ = true;
+                return;
+            }
+            stuffed_.push_back(clean_.size());
+            clean_.push_back(0xff);
+            at = end + 2;
+        }
+    }
+    Bytes clean() const { return clean_; }
+    // It ends at a marker; otherwise the window has run out.
+    bool endsAtMarker() const { return marker_; }
+    // Where in the window a byte of the clean data stands.
+    std::size_t inWindow(std::size_t clean) const { return clean + stuffedBefore(clean); }
+    // The first byte of the clean data that stands at or behind a place in the window.
+    std::size_t fromWindow(std::size_t place) const {
+        std::size_t low = place - std::min(place, stuffed_.size());
+        std::size_t high = place;
+        while (low < high) {
+            const auto middle = low + (high - low) / 2;
+            if (inWindow(middle) < place) {
+                low = middle + 1;
+            } else {
+                high = middle;
+            }
+        }
+        return low;
+    }
+
+  private:
+    std::size_t stuffedBefore(std::size_t clean) const {
+        return static_cast<std::size_t>(std::lower_bound(stuffed_.begin(), stuffed_.end(), clean) -
+                                        stuffed_.begin());
+    }
+
+    std::vector<std::uint8_t> clean_;
+    std::vector<std::size_t> stuffed_;  // places in clean_ of each 0xff
+    bool marker_ = false;
+};
+
+// Reads the clean bytes of a segment, which must outlive it. A plain value: a copy is a place to go back to.
 class BitReader {
   public:
     BitReader() = default;
-    explicit BitReader(Bytes window) : window_(window) {}
+    explicit BitReader(Bytes clean) : data_(clean.data()), size_(clean.size()) {}
 
-    // Makes at least 32 bits available, padded with zeros where the data ends; see `overrun()`.
+    // Makes at least 32 bits available, padded with zeros where the data end; see overrun(). No branch but
+    // the one that tells the end: bits that are loaded again are the same bits.
     void fill() {
-        if (count_ > 32 || count_ < 0) return;
-        refill();
+        if (next_ + 8 > size_) {
+            fillAtEnd();
+            return;
+        }
+        std::uint64_t word = 0;
+        std::memcpy(&word, data_ + next_, 8);
+        bits_ |= __builtin_bswap64(word) >> count_;
+        next_ += static_cast<std::size_t>((63 - count_) >> 3);
+        count_ |= 56;
     }
     std::uint32_t top() const { return static_cast<std::uint32_t>(bits_ >> 32); }
     void drop(int count) {
@@ -28,7 +97,6 @@ class BitReader {
         drop(count);
         return value;
     }
-
     void dropMany(int count) {  // any number
         for (; count > 32; count -= 32) {
             fill();
@@ -40,78 +108,42 @@ class BitReader {
 
     // More bits were used than there are: the data ended inside a block.
     bool overrun() const { return count_ < 0; }
-    // A marker stands where the next byte would be; otherwise the window has run out.
-    bool atMarker() const { return marker_; }
-    // Whole bytes still unused before the marker or the end of the window.
-    int unusedBytes() const { return count_ / 8; }
+    // Bits at hand; fewer than 32 after fill() only where the data end.
+    int available() const { return count_; }
+    // About: up to eight bytes ahead of the bit that is read next.
+    std::size_t position() const { return next_; }
 
     // Where decoding can be taken up again: the byte that holds the next bit, and how many of its bits are
     // used.
     struct Mark {
-        std::size_t byte = 0;  // in the window
+        std::size_t byte = 0;
         int bitsUsed = 0;
     };
     Mark mark() const {
         if (count_ <= 0) return {next_, 0};
-        auto at = next_;
-        for (int left = (count_ + 7) / 8; left > 0 && at > 0; --left) {
-            at -= at >= 2 && window_[at - 1] == 0 && window_[at - 2] == 0xff ? 2 : 1;
-        }
-        return {at, (8 - count_ % 8) % 8};
+        const auto used = next_ * 8 - static_cast<std::size_t>(count_);
+        return {used / 8, static_cast<int>(used % 8)};
     }
     // The first byte no bit of which has been used.
     std::size_t nextWholeByte() const {
         const auto here = mark();
-        if (here.bitsUsed == 0) return here.byte;
-        return here.byte + (window_[here.byte] == 0xff ? 2 : 1);
+        return here.byte + (here.bitsUsed > 0 ? 1 : 0);
     }
-    int available() const { return count_; }
-    // Of the window, about: up to eight bytes ahead of the bit that is read next.
-    std::size_t position() const { return next_; }
 
   private:
-    void refill() {
-        while (count_ <= 56) {
-            if (next_ + 8 <= window_.size()) {
-                std::uint64_t word = 0;
-                std::memcpy(&word, window_.data() + next_, 8);
-                // True when none of the eight bytes is 0xff.
-                if (stuffed(word) == 0) {
-                    const int bytes = (64 - count_) / 8;
-                    const std::uint64_t big = __builtin_bswap64(word);
-                    const std::uint64_t kept = bytes == 8 ? big : big >> (64 - 8 * bytes) << (64 - 8 * bytes);
-                    bits_ |= kept >> count_;
-                    count_ += 8 * bytes;
-                    next_ += static_cast<std::size_t>(bytes);
-                    return;
-                }
-            }
-            if (next_ >= window_.size()) return;
-            const std::uint8_t byte = window_[next_];
-            if (byte == 0xff) {
-                if (next_ + 1 >= window_.size()) return;
-                if (window_[next_ + 1] != 0) {
-                    marker_ = true;
-                    return;
-                }
-                ++next_;
-            }
+    void fillAtEnd() {
+        while (count_ >= 0 && count_ <= 56 && next_ < size_) {
+            bits_ |= static_cast<std::uint64_t>(data_[next_]) << (56 - count_);
             ++next_;
-            bits_ |= static_cast<std::uint64_t>(byte) << (56 - count_);
             count_ += 8;
         }
     }
-    // Not zero when one of the eight bytes is 0xff: then its complement has a zero byte.
-    static std::uint64_t stuffed(std::uint64_t word) {
-        const std::uint64_t inverted = ~word;
-        return (inverted - 0x0101010101010101ULL) & ~inverted & 0x8080808080808080ULL;
-    }
 
-    Bytes window_;
+    const std::uint8_t* data_ = nullptr;
+    std::size_t size_ = 0;
     std::size_t next_ = 0;
     std::uint64_t bits_ = 0;
     int count_ = 0;
-    bool marker_ = false;
 };
 
 }  // namespace dreskel::jpeg

@@ -105,7 +105,7 @@ class StreamDecoder {
     bool readScan(Bytes body, std::string& why);
     Step entropy(Bytes window, std::size_t& at, bool last);
     Step skim(Bytes window, std::size_t& at, bool last);
-    bool restart(BitReader& bits, Bytes window, std::size_t& base, bool last, Step& outcome);
+    Step restart(Bytes window, std::size_t& position, bool last);
     bool mcu(BitReader& bits);
     bool block(BitReader& bits, ScanComponent& part, std::uint32_t x, std::uint32_t y);
     bool dcFirst(BitReader& bits, ScanComponent& part, const Component& component, std::uint32_t x,

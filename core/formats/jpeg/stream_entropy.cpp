@@ -26,33 +26,50 @@ StreamDecoder::Step StreamDecoder::skim(Bytes window, std::size_t& at, bool last
 }
 
 StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool last) {
+    // Of no meaning between two calls; kept so that its memory is.
+    static thread_local CodedSegment segment;
     const auto streamBase = offset_ - at;  // stream position of window[0]
-    auto base = at;                        // where the bit reader's own window begins
-    BitReader bits(window.subspan(base));
-    bits.fill();
-    if (bitsUsed_ > 0) bits.drop(bitsUsed_);
-
-    const auto leaveAt = [&](const BitReader& reader) {
-        const auto mark = reader.mark();
-        at = base + mark.byte;
-        bitsUsed_ = mark.bitsUsed;
-        return Step::More;
-    };
-
+    auto base = at;                        // of the segment in the window
+    BitReader bits;
     const bool marking = planes_ != nullptr && scans_ == 1;
     auto nextMark = (codedDataAt_ / DcPlanes::kMarkStep + 1 + (marking ? planes_->marks.size() : 0)) *
                     DcPlanes::kMarkStep;
+    std::size_t markAt = 0;  // in the segment
+    const auto placeMark = [&] {
+        const auto from = streamBase + base;
+        markAt = !marking           ? SIZE_MAX
+                 : nextMark <= from ? 0
+                                    : segment.fromWindow(static_cast<std::size_t>(nextMark - from));
+    };
+    const auto begin = [&] {
+        segment.load(window.subspan(base));
+        bits = BitReader(segment.clean());
+        placeMark();
+    };
+    const auto streamPlace = [&](std::size_t clean) { return streamBase + base + segment.inWindow(clean); };
+    const auto leaveAt = [&](const BitReader& reader) {
+        const auto mark = reader.mark();
+        at = base + segment.inWindow(mark.byte);
+        bitsUsed_ = mark.bitsUsed;
+        return Step::More;
+    };
+    begin();
+    bits.fill();
+    if (bitsUsed_ > 0) bits.drop(bitsUsed_);
+
     while (mcu_ < mcus_) {
-        if (marking && streamBase + base + bits.position() >= nextMark) {
+        if (bits.position() >= markAt) {
             planes_->marks.push_back(mcu_);
             nextMark += DcPlanes::kMarkStep;
+            placeMark();
         }
         if (restartInterval_ > 0 && sinceRestart_ == restartInterval_) {
-            Step outcome = Step::Again;
-            if (!restart(bits, window, base, last, outcome)) {
-                if (outcome == Step::More) return leaveAt(bits);
-                return broken(streamBase + base + bits.mark().byte, reason_);
-            }
+            auto position = base + segment.inWindow(bits.nextWholeByte());
+            const auto outcome = restart(window, position, last);
+            if (outcome == Step::More) return leaveAt(bits);
+            if (outcome == Step::Stop) return broken(streamPlace(bits.mark().byte), reason_);
+            base = position;
+            begin();
         }
         const auto savedBits = bits;
         const auto savedParts = parts_;
@@ -68,50 +85,45 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
         }
         const bool good = mcu(bits);
         if (bits.overrun() || (!good && bits.available() < 32)) {
-            if (!bits.atMarker() && !last) {
+            if (!segment.endsAtMarker() && !last) {
                 parts_ = savedParts;
                 endOfBandRun_ = savedRun;
                 if (word != nullptr) *word = savedWord;
                 return leaveAt(savedBits);
             }
             if (bits.overrun()) reason_ = "the data ends inside a block";
-            return broken(streamBase + base + bits.mark().byte, reason_);
+            return broken(streamPlace(bits.mark().byte), reason_);
         }
-        if (!good) return broken(streamBase + base + bits.mark().byte, reason_);
+        if (!good) return broken(streamPlace(bits.mark().byte), reason_);
         ++mcu_;
         ++sinceRestart_;
     }
-    at = base + bits.nextWholeByte();
+    at = base + segment.inWindow(bits.nextWholeByte());
     inScan_ = false;
     afterScan_ = true;
     bitsUsed_ = 0;
     return Step::Again;
 }
 
-// Passes a restart marker (E.1.4). On success `bits` stands behind it.
-bool StreamDecoder::restart(BitReader& bits, Bytes window, std::size_t& base, bool last, Step& outcome) {
-    outcome = Step::Again;
-    auto position = base + bits.nextWholeByte();
+// Passes a restart marker (E.1.4) that should stand at `position` of the window; on success (Step::Again)
+// `position` is behind it.
+StreamDecoder::Step StreamDecoder::restart(Bytes window, std::size_t& position, bool last) {
     reason_ = "the data ends before a restart marker";
     while (position + 1 < window.size() && window[position] == 0xff && window[position + 1] == 0xff)
         ++position;
-    if (position + 2 > window.size()) {
-        outcome = last ? Step::Stop : Step::More;
-        return false;
-    }
+    if (position + 2 > window.size()) return last ? Step::Stop : Step::More;
     reason_ = "no restart marker where one is due";
-    if (window[position] != 0xff) return false;
+    if (window[position] != 0xff) return Step::Stop;
     const unsigned code = window[position + 1];
-    if (code < 0xd0 || code > 0xd7) return false;
+    if (code < 0xd0 || code > 0xd7) return Step::Stop;
     reason_ = "a wrong restart number";
-    if (code - 0xd0 != nextRestart_) return false;
-    base = position + 2;
-    bits = BitReader(window.subspan(base));
+    if (code - 0xd0 != nextRestart_) return Step::Stop;
+    position += 2;
     nextRestart_ = (nextRestart_ + 1) & 7;
     sinceRestart_ = 0;
     endOfBandRun_ = 0;
     for (auto& part : parts_) part.dcPrediction = 0;
-    return true;
+    return Step::Again;
 }
 
 bool StreamDecoder::mcu(BitReader& bits) {
@@ -203,9 +215,17 @@ bool StreamDecoder::acSequential(BitReader& reader, const Component& component) 
     const char* wrong = nullptr;
     unsigned k = 1;
     while (k < 64) {
+        // One fill serves two steps of at most 25 bits: filling waits for what was used before, and that is
+        // what the time goes into.
         bits.fill();
-        const auto step = table.step(bits.top());
+        auto step = table.step(bits.top());
         if (step.bits != 0) {
+            bits.drop(step.bits);
+            if (step.advance == 0) break;
+            k += step.advance;
+            if (k >= 64) break;
+            step = table.step(bits.top());
+            if (step.bits == 0) continue;
             bits.drop(step.bits);
             if (step.advance == 0) break;
             k += step.advance;
