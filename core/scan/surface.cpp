@@ -1,5 +1,7 @@
 #include "scan/surface.h"
 
+#include <algorithm>
+
 namespace dreskel {
 
 bool isBlank(Bytes sector) {
@@ -7,7 +9,8 @@ bool isBlank(Bytes sector) {
     return std::memcmp(sector.data(), sector.data() + 1, sector.size() - 1) == 0;
 }
 
-Surface::Surface(std::uint64_t sourceSize, std::vector<std::uint8_t> known) : cells_(std::move(known)) {
+Surface::Surface(std::uint64_t sourceSize, std::vector<std::uint8_t> known)
+    : sourceSize_(sourceSize), cells_(std::move(known)) {
     cells_.resize(static_cast<std::size_t>((sourceSize + kSurfaceCell - 1) / kSurfaceCell), 0);
 }
 
@@ -21,7 +24,8 @@ void Surface::look(std::uint64_t offset, Bytes bytes, std::uint32_t sectorSize) 
             if (isBlank(sector)) blank += sector.size();
         }
         auto& share = cells_[static_cast<std::size_t>(cell)];
-        share = static_cast<std::uint8_t>(share + blank * (255 - share) / kSurfaceCell);
+        const auto length = std::min(kSurfaceCell, sourceSize_ - cell * kSurfaceCell);
+        share = static_cast<std::uint8_t>(std::min<std::uint64_t>(255, share + blank * 255 / length));
         offset += part.size();
         bytes = bytes.subspan(part.size());
     }

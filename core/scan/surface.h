@@ -19,10 +19,11 @@ class Surface {
 
     // `bytes` begins at `offset` of the source, at a sector.
     void look(std::uint64_t offset, Bytes bytes, std::uint32_t sectorSize);
-    // Shares of blank sectors, 0 to 255.
+    // Shares of blank sectors, 0 to 255; of the last cell as much as the source has of it.
     const std::vector<std::uint8_t>& cells() const { return cells_; }
 
   private:
+    std::uint64_t sourceSize_;
     std::vector<std::uint8_t> cells_;
 };
 

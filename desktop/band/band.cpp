@@ -104,16 +104,18 @@ void Band::drawUnexplained(QPainter& painter) {
     const auto box = laneBox(kUnexplained);
     const auto position = feed_.overview().progress.position;
     for (std::size_t cell = 0; cell < surface.size(); ++cell) {
-        const ByteRange range{cell * kSurfaceCell, kSurfaceCell};
+        const auto from = cell * kSurfaceCell;
+        const ByteRange range{from, std::min(kSurfaceCell, feed_.session().source()->size() - from)};
         if (range.end() > position) break;
         const double left = xOf(range.offset);
         const double right = xOf(range.end());
         if (right < kLeft || left > width() - kRight) continue;
         std::uint64_t free = 0;
         for (const auto& gap : claimed_.gaps(range)) free += gap.length;
-        const auto filled = (255.0 - surface[cell]) / 255.0 * static_cast<double>(kSurfaceCell);
-        const auto claimed = static_cast<double>(kSurfaceCell - free);
-        const double share = (filled - claimed) / static_cast<double>(kSurfaceCell);
+        const auto length = static_cast<double>(range.length);
+        const auto filled = (255.0 - surface[cell]) / 255.0 * length;
+        const auto claimed = length - static_cast<double>(free);
+        const double share = (filled - claimed) / length;
         if (share < 0.04) continue;
         QColor colour = look::kUnexplained;
         colour.setAlphaF(static_cast<float>(std::clamp(0.35 + share, 0.0, 1.0)));

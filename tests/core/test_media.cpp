@@ -1,0 +1,169 @@
+// The decoder worker as the core uses it: reports, pictures, and what happens when it dies.
+#include <fcntl.h>
+#include <signal.h>
+#include <QDir>
+#include <QFile>
+#include <QHash>
+#include <QTemporaryDir>
+#include <QTest>
+#include <thread>
+
+#include "media/decoder_process.h"
+#include "media/thumbnail.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+class TestMedia : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    std::shared_ptr<Source> source_;
+    QHash<QString, QPair<quint64, quint64>> places_;
+
+    std::vector<Piece> pieces(const QString& name) {
+        return {{PieceFrom::Card, places_[name].first, places_[name].second, {}}};
+    }
+    // The worker that this process has started.
+    static pid_t workerOf() {
+        for (const auto& entry : QDir(QStringLiteral("/proc")).entryList(QDir::Dirs)) {
+            QFile status(QStringLiteral("/proc/%1/status").arg(entry));
+            if (!status.open(QIODevice::ReadOnly)) continue;
+            const auto text = status.readAll();
+            if (text.contains("Name:\tdreskel-decode") &&
+                text.contains("PPid:\t" + QByteArray::number(QCoreApplication::applicationPid()) + "\n"))
+                return entry.toInt();
+        }
+        return 0;
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        ImageBuilder image;
+        for (const auto& name : mediaNames()) {
+            const auto bytes = mediaFile(name);
+            places_[name] = {image.add(bytes), bytes.size()};
+        }
+        places_[QStringLiteral("noise")] = {image.bytes().size(), 50000};
+        image.addNoise(50000, 4);
+        image.write(dir_.filePath(QStringLiteral("card.img")));
+        source_ = openSource(dir_.filePath(QStringLiteral("card.img")).toStdString()).value();
+    }
+    void reportsOnEveryClipAndRecording() {
+        media::DecoderProcess decoder(source_);
+        for (const auto* pattern : {"*.mp4", "*.mov", "*.3gp", "*.m4a", "*.wav"}) {
+            for (const auto& name : mediaNames(QString::fromLatin1(pattern))) {
+                const auto report =
+                    decoder.check(pieces(name), name.section(QLatin1Char('.'), -1).toStdString(), nullptr);
+                QVERIFY2(report.ok(), qPrintable(name));
+                const auto& found = report.value();
+                QVERIFY2(found.opened && found.errors == 0,
+                         qPrintable(name + QString::fromStdString(found.firstError)));
+                QCOMPARE(found.decoded, 1.0);
+                QVERIFY(found.duration.value_or(0) > 2.5);
+                QCOMPARE(found.decodedMap.size(), std::size_t{64});
+                const bool sees = name.endsWith(QLatin1String(".mp4")) ||
+                                  name.endsWith(QLatin1String(".mov")) ||
+                                  name.endsWith(QLatin1String(".3gp"));
+                if (sees) QVERIFY(found.thumbnail && found.thumbnail->width >= 320);
+                if (!name.endsWith(QLatin1String(".3gp"))) QCOMPARE(found.peaks.size(), std::size_t{512});
+            }
+        }
+    }
+    void saysWhereAClipIsDamaged() {
+        media::DecoderProcess decoder(source_);
+        auto whole = pieces(QStringLiteral("h264-first.mp4"))[0];
+        // The third quarter is gone.
+        const auto quarter = whole.length / 4;
+        const std::vector<Piece> holed{
+            {PieceFrom::Card, whole.offset, 2 * quarter, {}},
+            {PieceFrom::Fill, 0, quarter, "test"},
+            {PieceFrom::Card, whole.offset + 3 * quarter, whole.length - 3 * quarter, {}}};
+        const auto report = decoder.check(holed, "mp4", nullptr);
+        QVERIFY(report.ok());
+        QVERIFY(report.value().errors > 0);
+        QVERIFY(!report.value().firstError.empty());
+        QVERIFY(report.value().decoded > 0.4 && report.value().decoded < 0.95);
+        const auto& map = report.value().decodedMap;
+        QVERIFY(map[5] == 255 && map[25] == 255);
+        QVERIFY(map[42] < 128);
+    }
+    void noiseIsNoClip() {
+        media::DecoderProcess decoder(source_);
+        const auto report = decoder.check(pieces(QStringLiteral("noise")), "mp4", nullptr);
+        QVERIFY(report.ok());
+        QVERIFY(!report.value().opened);
+        QVERIFY(report.value().errors > 0);
+        QVERIFY(!decoder.photo(pieces(QStringLiteral("noise")), 100, nullptr).ok());
+    }
+    void framesLieAlongTheClip() {
+        media::DecoderProcess decoder(source_);
+        const auto frames = decoder.frames(pieces(QStringLiteral("hevc.mp4")), "mp4", 8, 200, nullptr);
+        QVERIFY(frames.ok());
+        QCOMPARE(frames.value().size(), std::size_t{8});
+        for (std::size_t i = 1; i < 8; ++i) {
+            QVERIFY(frames.value()[i].at > frames.value()[i - 1].at);
+            QVERIFY(frames.value()[i].picture.rgb != frames.value()[i - 1].picture.rgb);
+            QCOMPARE(frames.value()[i].picture.width, 200U);
+        }
+    }
+    void photosComeInTheSizeAskedFor() {
+        media::DecoderProcess decoder(source_);
+        const auto small = decoder.photo(pieces(QStringLiteral("baseline-422.jpg")), 500, nullptr);
+        QVERIFY(small.ok());
+        QVERIFY(small.value().width >= 500 && small.value().width < 1000);
+        const auto full = decoder.photo(pieces(QStringLiteral("baseline-422.jpg")), 0, nullptr);
+        QVERIFY(full.ok());
+        QCOMPARE(full.value().width, 2400U);
+        QCOMPARE(full.value().height, 1600U);
+        QVERIFY(decoder.photo(pieces(QStringLiteral("four-inks.jpg")), 300, nullptr).ok());
+    }
+    void aWorkerThatDiesCostsOneFile() {
+        media::DecoderProcess decoder(source_);
+        QVERIFY(decoder.check(pieces(QStringLiteral("music.m4a")), "m4a", nullptr).ok());
+        const auto worker = workerOf();
+        QVERIFY(worker > 0);
+        ::kill(worker, SIGKILL);
+        const auto failed = decoder.check(pieces(QStringLiteral("music.m4a")), "m4a", nullptr);
+        QVERIFY(!failed.ok());
+        QVERIFY(!failed.error().what.empty());
+        const auto again = decoder.check(pieces(QStringLiteral("music.m4a")), "m4a", nullptr);
+        QVERIFY(again.ok());
+        QCOMPARE(again.value().errors, std::uint64_t{0});
+    }
+    void theWaitForItCanBeStopped() {
+        media::DecoderProcess decoder(source_);
+        Control control;
+        control.stop();
+        const auto stopped = decoder.check(pieces(QStringLiteral("pictures.mov")), "mov", &control);
+        QVERIFY(stopped.ok() || stopped.error().fault == Fault::Interrupted);
+    }
+    void theWorkerCannotWriteTheSource() {
+        media::DecoderProcess decoder(source_);
+        QVERIFY(decoder.check(pieces(QStringLiteral("stereo.wav")), "wav", nullptr).ok());
+        const auto worker = workerOf();
+        QVERIFY(worker > 0);
+        QFile flags(QStringLiteral("/proc/%1/fdinfo/4").arg(worker));
+        QVERIFY(flags.open(QIODevice::ReadOnly));
+        const auto line = QString::fromLatin1(flags.readAll())
+                              .section(QStringLiteral("flags:"), 1)
+                              .section(QLatin1Char('\n'), 0, 0)
+                              .trimmed();
+        QCOMPARE(line.toInt(nullptr, 8) & O_ACCMODE, O_RDONLY);
+    }
+    void shrinkingKeepsTheShape() {
+        Picture picture{400, 100, {}};
+        for (std::uint32_t i = 0; i < 400 * 100; ++i)
+            picture.rgb.insert(picture.rgb.end(), {200, static_cast<std::uint8_t>(i % 400 / 2), 10});
+        const auto small = media::shrink(picture, 40);
+        QCOMPARE(small.width, 40U);
+        QCOMPARE(small.height, 10U);
+        QCOMPARE(small.rgb[0], std::uint8_t{200});
+        QVERIFY(small.rgb[39 * 3 + 1] > small.rgb[1] + 150);
+        QVERIFY(media::encodeThumbnail({}, 40).empty());
+        QVERIFY(media::encodeThumbnail(picture, 40).size() > 100);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestMedia)
+#include "test_media.moc"

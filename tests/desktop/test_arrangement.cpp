@@ -1,0 +1,117 @@
+// What the sheet shows and in what order, without a window.
+#include <QSet>
+#include <QTest>
+
+#include "desktop/look/look.h"
+#include "desktop/sheet/arrangement.h"
+#include "desktop/sheet/thumbnails.h"
+
+using namespace dreskel;
+
+class TestArrangement : public QObject {
+    Q_OBJECT
+    std::vector<Finding> files_;
+
+    std::int64_t add(Kind kind, const std::string& taken, const std::string& camera,
+                     Condition condition = Condition::Whole) {
+        Finding finding;
+        finding.id = static_cast<std::int64_t>(files_.size()) + 1;
+        finding.kind = kind;
+        finding.description.taken = taken;
+        finding.description.camera = camera;
+        finding.condition = condition;
+        finding.evidence.range = {1000000 - static_cast<std::uint64_t>(finding.id) * 1000, 500};
+        files_.push_back(finding);
+        return finding.id;
+    }
+    std::vector<Group> arranged(ArrangeBy by, const Filter& filter = {}) {
+        std::vector<const Finding*> all;
+        for (const auto& file : files_) all.push_back(&file);
+        return arrange(all, by, filter);
+    }
+    static std::size_t count(const std::vector<Group>& groups) {
+        std::size_t sum = 0;
+        for (const auto& group : groups) sum += group.ids.size();
+        return sum;
+    }
+
+  private Q_SLOTS:
+    void init() {
+        files_.clear();
+        add(Kind::Photo, "2026-05-02T07:45:00", "Orrery K2");
+        add(Kind::Video, "2026-05-02T08:20:00Z", "Orrery K2");  // a zone, 35 minutes later: the same shoot
+        add(Kind::Photo, "2026-05-02T09:10:00", "Halden F1");   // 50 minutes later: another
+        add(Kind::Audio, "", "", Condition::Partial);
+        add(Kind::Photo, "2026-05-04T23:50:00", "Orrery K2", Condition::Broken);
+        add(Kind::Photo, "2026-05-05T00:10:00+02:00", "Orrery K2");  // over midnight
+        add(Kind::Photo, "not a date", "");
+        files_[6].inside = 1;
+    }
+    void shootsEndWithAPause() {
+        const auto groups = arranged(ArrangeBy::Shoot);
+        QCOMPARE(groups.size(), std::size_t{4});
+        QVERIFY(groups[0].ids == (std::vector<std::int64_t>{1, 2}));
+        QCOMPARE(groups[0].title, QStringLiteral("Saturday 2 May 2026, 07:45 to 08:20"));
+        QCOMPARE(groups[0].detail, QStringLiteral("Orrery K2, 1 photo, 1 clip"));
+        QVERIFY(groups[1].ids == (std::vector<std::int64_t>{3}));
+        QVERIFY(groups[2].ids == (std::vector<std::int64_t>{5, 6}));
+        QVERIFY(groups[2].title.contains(QStringLiteral("to 5 May")));
+        QCOMPARE(groups[3].title, QStringLiteral("No date known"));
+    }
+    void nothingIsLostOrShownTwice() {
+        for (const auto by : {ArrangeBy::Shoot, ArrangeBy::Place, ArrangeBy::Camera, ArrangeBy::Condition}) {
+            const auto groups = arranged(by);
+            QCOMPARE(count(groups), std::size_t{6});  // the embedded one stays out
+            QSet<std::int64_t> seen;
+            for (const auto& group : groups) {
+                QVERIFY(!group.ids.empty() && !group.title.isEmpty());
+                for (const auto id : group.ids) {
+                    QVERIFY(!seen.contains(id));
+                    seen.insert(id);
+                }
+            }
+        }
+        QVERIFY(arranged(ArrangeBy::Place)[0].ids.front() == 6);  // lies first on the card
+        QCOMPARE(arranged(ArrangeBy::Camera).back().title, QStringLiteral("Camera not known"));
+        QCOMPARE(arranged(ArrangeBy::Condition).size(), std::size_t{3});
+    }
+    void filtersCombine() {
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, false, false})), std::size_t{4});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, true, false})), std::size_t{2});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, true, false})), std::size_t{1});
+        files_[2].kept = true;
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, false, true})), std::size_t{1});
+        QCOMPARE(arranged(ArrangeBy::Shoot, {false, false, false, false, false}).size(), std::size_t{0});
+    }
+    void picturesAreTurnedAsTheFileSays() {
+        // A marked corner goes where each of Exif's eight orientations says.
+        QImage image(3, 2, QImage::Format_RGB32);
+        image.fill(Qt::black);
+        image.setPixelColor(0, 0, Qt::white);
+        const QPoint expected[8] = {{0, 0}, {2, 0}, {2, 1}, {0, 1}, {0, 0}, {1, 0}, {1, 2}, {0, 2}};
+        for (int orientation = 1; orientation <= 8; ++orientation) {
+            const auto result = turned(image, orientation);
+            QCOMPARE(result.size(), orientation < 5 ? QSize(3, 2) : QSize(2, 3));
+            QVERIFY2(result.pixelColor(expected[orientation - 1]) == QColor(Qt::white),
+                     qPrintable(QString::number(orientation)));
+        }
+        QCOMPARE(turned(image, 99), image);
+    }
+    void numbersAreReadableAndNeverFlatter() {
+        QCOMPARE(look::conditionText(Condition::Partial, 0.9999), QStringLiteral("partial, 99.9 % decodes"));
+        QCOMPARE(look::conditionText(Condition::Partial, 0.505), QStringLiteral("partial, 50 % decodes"));
+        QCOMPARE(look::durationText(72.4), QStringLiteral("1:12"));
+        QCOMPARE(look::durationText(3723), QStringLiteral("1:02:03"));
+        QCOMPARE(look::takenText("2026-05-05T07:58:21+02:00"), QStringLiteral("5 May 2026, 07:58:21"));
+        QCOMPARE(look::takenText(""), QString());
+    }
+    void anUnreadablePreviewIsNoCrash() {
+        const Preview junk{{1, 2, 3, 4}, {}};
+        const auto cell = drawThumbnail(files_[0], junk, {120, 80});
+        QCOMPARE(cell.size(), QSize(120, 80));
+        QVERIFY(drawThumbnail(files_[3], {{}, {5}}, {120, 80}).size() == QSize(120, 80));
+    }
+};
+
+QTEST_MAIN(TestArrangement)
+#include "test_arrangement.moc"
