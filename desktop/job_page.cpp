@@ -1,7 +1,10 @@
 #include "desktop/job_page.h"
 
+#include <QApplication>
 #include <QBoxLayout>
 #include <QButtonGroup>
+#include <QPointer>
+#include <QThreadPool>
 
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
@@ -84,8 +87,16 @@ QWidget* JobPage::buildHead() {
     title_ = look::label({}, 16, look::kText, true);
     title_->setText(titleOf(QString::fromStdString(source.path())));
     about_ = look::label({}, 12, look::kDim);
-    about_->setText(QStringLiteral("%1, %2, opened for reading only")
-                        .arg(look::sizeText(source.size()), volumeText(source)));
+    about_->setText(QStringLiteral("%1, opened for reading only").arg(look::sizeText(source.size())));
+    // A dying card may take long over its first sectors; the window does not wait for it.
+    QThreadPool::globalInstance()->start(
+        [source = feed_.session().source(), about = QPointer<QLabel>(about_)] {
+            const auto text = QStringLiteral("%1, %2, opened for reading only")
+                                  .arg(look::sizeText(source->size()), volumeText(*source));
+            QMetaObject::invokeMethod(qApp, [about, text] {
+                if (about) about->setText(text);
+            });
+        });
     sentence_ = look::label({}, 13, look::kText);
     pause_ = new QPushButton(QStringLiteral("Pause"));
     stop_ = new QPushButton(QStringLiteral("Stop"));

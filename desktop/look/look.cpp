@@ -6,7 +6,6 @@
 #include <QLabel>
 #include <QLocale>
 #include <QPainter>
-#include <QPainterPath>
 #include <QPalette>
 
 namespace dreskel::look {
@@ -108,30 +107,6 @@ QString kindText(Kind kind, std::uint64_t count) {
         case Kind::Other: break;
     }
     return one ? QStringLiteral("other file") : QStringLiteral("other files");
-}
-
-void paintCondition(QPainter& painter, const QRectF& box, Condition condition, const QColor& colour) {
-    painter.save();
-    painter.setRenderHint(QPainter::Antialiasing);
-    painter.setPen(QPen(colour, 1.6));
-    const auto inner = box.adjusted(1.5, 1.5, -1.5, -1.5);
-    switch (condition) {
-        case Condition::Whole:
-            painter.setBrush(colour);
-            painter.drawEllipse(inner);
-            break;
-        case Condition::Partial:
-            painter.drawEllipse(inner);
-            painter.setBrush(colour);
-            painter.drawPie(inner, 0, 180 * 16);
-            break;
-        case Condition::Broken:
-            painter.drawLine(inner.topLeft(), inner.bottomRight());
-            painter.drawLine(inner.topRight(), inner.bottomLeft());
-            break;
-        case Condition::Unchecked: painter.drawEllipse(inner); break;
-    }
-    painter.restore();
 }
 
 void paintDecoded(QPainter& painter, const QRectF& box, const std::vector<std::uint8_t>& map,

@@ -55,9 +55,6 @@ QString conditionText(Condition condition, double decoded);
 QString takenText(const std::string& iso);  // "5 May 2026, 07:58:21"
 QString kindText(Kind kind, std::uint64_t count);
 
-// Marks that tell a condition by their shape: a disc for whole, a half disc for partial, a cross for broken,
-// a ring for unchecked.
-void paintCondition(QPainter& painter, const QRectF& box, Condition condition, const QColor& colour);
 // The strip at a picture's foot: where it decoded, and where it did not.
 void paintDecoded(QPainter& painter, const QRectF& box, const std::vector<std::uint8_t>& map,
                   Condition condition, const QColor& colour);

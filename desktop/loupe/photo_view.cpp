@@ -11,22 +11,12 @@
 namespace dreskel {
 
 QImage presented(const QImage& photo, const Finding& finding) {
-    auto prepared = photo.convertToFormat(QImage::Format_RGB32);
-    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
-    if (finding.condition != Condition::Whole && finding.kind == Kind::Photo && !progressive) {
-        // Coded row by row: what follows the place where decoding ended is not there.
+    auto prepared = hatched(photo, finding);
+    const double row = std::ceil(prepared.height() * rowsThere(finding));
+    if (row < prepared.height()) {
         QPainter painter(&prepared);
-        const double row = std::ceil(prepared.height() * finding.decoded);
-        const QRectF gap(0, row, prepared.width(), prepared.height() - row);
-        painter.fillRect(gap, look::kTrough);
-        painter.setPen(QPen(look::kLine.lighter(125), std::max(1, prepared.width() / 500)));
-        painter.setClipRect(gap);
-        const double step = std::max(8.0, prepared.width() / 60.0);
-        for (double x = -prepared.height(); x < prepared.width(); x += step) {
-            painter.drawLine(QPointF(x, prepared.height()), QPointF(x + prepared.height(), 0));
-        }
         painter.setPen(QPen(look::kDecided, std::max(1, prepared.width() / 400), Qt::DashLine));
-        painter.drawLine(gap.topLeft(), gap.topRight());
+        painter.drawLine(QPointF(0, row), QPointF(prepared.width(), row));
     }
     return turned(prepared, finding.description.orientation);
 }

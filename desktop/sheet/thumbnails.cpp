@@ -12,18 +12,35 @@ namespace {
 
 constexpr int kCacheKiB = 96 * 1024;
 
-void hatch(QPainter& painter, const QRectF& box) {
+void hatch(QPainter& painter, const QRectF& box, double step) {
     painter.fillRect(box, look::kTrough);
     painter.save();
     painter.setClipRect(box);
-    painter.setPen(QPen(look::kLine.lighter(125), 1));
-    for (double x = box.left() - box.height(); x < box.right(); x += 7) {
+    painter.setPen(QPen(look::kLine.lighter(125), std::max(1.0, step / 8)));
+    for (double x = box.left() - box.height(); x < box.right(); x += step) {
         painter.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()));
     }
     painter.restore();
 }
 
 }  // namespace
+
+double rowsThere(const Finding& finding) {
+    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
+    return finding.kind == Kind::Photo && finding.condition != Condition::Whole && !progressive
+               ? finding.decoded
+               : 1.0;
+}
+
+QImage hatched(const QImage& photo, const Finding& finding) {
+    auto picture = photo.convertToFormat(QImage::Format_RGB32);
+    const double row = std::ceil(picture.height() * rowsThere(finding));
+    if (row >= picture.height()) return picture;
+    QPainter painter(&picture);
+    hatch(painter, QRectF(0, row, picture.width(), picture.height() - row),
+          std::max(7.0, picture.width() / 60.0));
+    return picture;
+}
 
 QImage turned(const QImage& image, int orientation) {
     QTransform turn;
@@ -82,21 +99,13 @@ QImage drawThumbnail(const Finding& finding, const Preview& preview, const QSize
     }
     auto picture = QImage::fromData(preview.picture.data(), static_cast<int>(preview.picture.size()));
     if (picture.isNull()) {
-        hatch(painter, box);
+        hatch(painter, box, 7);
         painter.setPen(look::kDim);
         painter.setFont(look::textFont(11));
         painter.drawText(box, Qt::AlignCenter, QStringLiteral("nothing to see"));
         return cell;
     }
-    picture = picture.convertToFormat(QImage::Format_RGB32);
-    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
-    if (finding.kind == Kind::Photo && finding.condition != Condition::Whole && !progressive) {
-        // Coded row by row: what follows the place where decoding ended is not there.
-        QPainter damage(&picture);
-        const double row = picture.height() * finding.decoded;
-        hatch(damage, QRectF(0, std::ceil(row), picture.width(), picture.height() - std::ceil(row)));
-    }
-    picture = turned(picture, finding.description.orientation);
+    picture = turned(hatched(picture, finding), finding.description.orientation);
     // Wide pictures fill the cell; tall ones stand in it whole, so that what is on them can be seen.
     const bool tall = picture.height() > picture.width();
     const auto fitted =

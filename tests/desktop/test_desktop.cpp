@@ -218,6 +218,28 @@ class TestDesktop : public QObject {
         QVERIFY(sameAbove > 80);
         QVERIFY(sameBelow < 45);
     }
+    void theLoupeMarksWhereAPhotoBreaksOff() {
+        const auto window = searched();
+        auto* job = window->job();
+        job->sheet().setCurrent(idAt(*job, damagedAt_));
+        auto& photo = job->loupe().photo();
+        const auto marked = [&] {
+            const auto picture = photo.grab().toImage();
+            int most = 0;
+            for (int y = 0; y < picture.height(); ++y) {
+                int here = 0;
+                for (int x = 0; x < picture.width(); ++x) {
+                    const auto colour = picture.pixelColor(x, y);
+                    here += colour.red() > 150 && colour.blue() < 130 && colour.red() - colour.blue() > 70
+                                ? 1
+                                : 0;
+                }
+                most = std::max(most, here);
+            }
+            return most > picture.width() / 4;
+        };
+        QVERIFY(QTest::qWaitFor(marked, 10000));
+    }
     void narrowsAndArranges() {
         const auto window = searched();
         auto* job = window->job();
