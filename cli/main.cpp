@@ -22,7 +22,9 @@ int main(int argc, char** argv) {
         command->callback([&outcome, &common, raw = verb.get()] { outcome = raw->run(common); });
         verbs.push_back(std::move(verb));
     };
+    add("devices", "Cards and cameras that are attached", cli::makeDevices());
     add("inspect", "Size, partition table and filesystems of a card or an image", cli::makeInspect());
+    add("copy", "Copy a card sector by sector; goes on where it stopped when called again", cli::makeCopy());
     add("scan", "Search a card or an image; goes on where it stopped when called again", cli::makeScan());
     add("list", "What was found; also while a scan is running", cli::makeList());
     add("save", "Write files to another drive, read them back and compare", cli::makeSave());

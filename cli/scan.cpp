@@ -6,6 +6,7 @@
 
 #include "cli/verb.h"
 #include "session/session.h"
+#include "source/device_list.h"
 
 namespace dreskel::cli {
 namespace {
@@ -18,6 +19,9 @@ class Scan : public Verb {
         app.add_option("--kinds", kinds_, "photo, video, audio")->delimiter(',');
         app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
         app.add_option("--span", span_, "A-B in bytes; K, M, G are powers of 1024");
+        app.add_option("--map", map_, "The map of a copy: what it does not call read is no data");
+        app.add_option("--copy", copy_,
+                       "Copy the card to this image while it is searched: one read for both");
         app.add_flag("--no-rebuild", noRebuild_, "Do not put files in pieces together again");
     }
 
@@ -31,7 +35,7 @@ class Scan : public Verb {
             if (!span) return report(span.error());
             options.span = span.value();
         }
-        auto opened = Session::open(source_, job_);
+        auto opened = openJob(options.span);
         if (!opened) return report(opened.error());
         auto& session = *opened.value();
         if (session.overview().progress.state == ScanState::Finished) {
@@ -66,8 +70,20 @@ class Scan : public Verb {
     }
 
   private:
+    Result<std::shared_ptr<Session>> openJob(ByteRange span) const {
+        if (!copy_.empty()) {
+            CopyRequest request{copy_, map_, serialOf(source_), {}};
+            request.options.span = span;
+            auto card = openSource(source_);
+            if (!card) return card.error();
+            return Session::openCopying(card.value(), request, job_);
+        }
+        return Session::open(source_, job_, map_);
+    }
     static void show(const Overview& overview, const Common& common) {
         const auto& progress = overview.progress;
+        const bool copying = overview.copy && overview.copy->underWay;
+        if (copying && common.progress.empty()) return showCopy(*overview.copy, common);
         const auto done = progress.position - progress.span.offset;
         if (common.progress == "json") {
             const auto left = progress.span.end() - progress.position;
@@ -90,7 +106,7 @@ class Scan : public Verb {
         }
     }
 
-    std::string source_, job_, span_;
+    std::string source_, job_, span_, map_, copy_;
     std::vector<std::string> kinds_, formats_;
     bool noRebuild_ = false;  // nothing is rebuilt yet, with or without it
 };

@@ -10,6 +10,7 @@
 #include "base/control.h"
 #include "base/range.h"
 #include "base/result.h"
+#include "session/copying.h"
 
 namespace dreskel::cli {
 
@@ -37,7 +38,9 @@ class Verb {
     virtual int run(const Common& common) = 0;
 };
 
+std::unique_ptr<Verb> makeDevices();
 std::unique_ptr<Verb> makeInspect();
+std::unique_ptr<Verb> makeCopy();
 std::unique_ptr<Verb> makeScan();
 std::unique_ptr<Verb> makeList();
 std::unique_ptr<Verb> makeSave();
@@ -45,6 +48,9 @@ std::unique_ptr<Verb> makeDemoCard();
 
 // Tells the error on standard error and gives the exit code for it.
 int report(const Error& error);
+
+// How far a copy is: a line that overwrites itself, or a JSON object.
+void showCopy(const CopyView& view, const Common& common);
 
 // Set by SIGINT and SIGTERM.
 bool interruptAsked();

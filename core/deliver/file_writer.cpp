@@ -1,56 +1,22 @@
 #include "deliver/file_writer.h"
 
 #include <fcntl.h>
-#include <openssl/evp.h>
 #include <stdio.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include <array>
 #include <cerrno>
-#include <cstdlib>
 #include <cstring>
 #include <filesystem>
-#include <memory>
 
+#include "base/aligned_buffer.h"
+#include "base/sha256.h"
 #include "base/unique_fd.h"
 
 namespace dreskel {
 namespace {
 
 constexpr std::size_t kPortion = 1U << 20;
-constexpr std::size_t kAlignment = 4096;
-
-class Sha256 {
-  public:
-    Sha256() : context_(EVP_MD_CTX_new(), EVP_MD_CTX_free) {
-        EVP_DigestInit_ex(context_.get(), EVP_sha256(), nullptr);
-    }
-    void add(Bytes bytes) { EVP_DigestUpdate(context_.get(), bytes.data(), bytes.size()); }
-    std::string hex() {
-        std::array<unsigned char, 32> digest{};
-        EVP_DigestFinal_ex(context_.get(), digest.data(), nullptr);
-        std::string text;
-        for (const auto byte : digest) {
-            constexpr std::string_view digits = "0123456789abcdef";
-            text.push_back(digits[byte >> 4]);
-            text.push_back(digits[byte & 15]);
-        }
-        return text;
-    }
-
-  private:
-    std::unique_ptr<EVP_MD_CTX, void (*)(EVP_MD_CTX*)> context_;
-};
-
-struct AlignedBuffer {
-    explicit AlignedBuffer(std::size_t size)
-        : data(static_cast<std::uint8_t*>(std::aligned_alloc(kAlignment, size))) {}
-    ~AlignedBuffer() { std::free(data); }
-    AlignedBuffer(const AlignedBuffer&) = delete;
-    AlignedBuffer& operator=(const AlignedBuffer&) = delete;
-    std::uint8_t* data;
-};
 
 Error failed(const std::string& what, const std::string& path) {
     const int reason = errno;
@@ -119,7 +85,7 @@ Status verifyTemporary(const Written& written, Control& control) {
     std::uint64_t at = 0;
     while (at < written.size) {
         if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", written.temporary, ""};
-        const auto got = ::pread(fd.get(), buffer.data, kPortion, static_cast<off_t>(at));
+        const auto got = ::pread(fd.get(), buffer.bytes().data(), kPortion, static_cast<off_t>(at));
         if (got < 0 && errno == EINTR) continue;
         if (got < 0 && direct) {
             // The filesystem takes the flag but not the read; what fadvise dropped from the cache must do.
@@ -129,7 +95,7 @@ Status verifyTemporary(const Written& written, Control& control) {
         }
         if (got < 0) return failed("The file could not be read back", written.temporary);
         if (got == 0) break;
-        hash.add({buffer.data, static_cast<std::size_t>(got)});
+        hash.add(buffer.bytes().first(static_cast<std::size_t>(got)));
         at += static_cast<std::uint64_t>(got);
     }
     if (at != written.size || hash.hex() != written.sha256) {

@@ -160,12 +160,19 @@ std::optional<SourceFacts> Job::source() const {
     const auto json = nlohmann::json::parse(text, nullptr, false);
     if (!json.is_object()) return std::nullopt;
     return SourceFacts{json.value("path", std::string()), json.value("size", std::uint64_t{0}),
-                       json.value("sector_size", 512U)};
+                       json.value("sector_size", 512U), json.value("copy_of", std::string()),
+                       json.value("serial", std::string())};
 }
 
 Status Job::setSource(const SourceFacts& facts) {
-    const nlohmann::json json{{"path", facts.path}, {"size", facts.size}, {"sector_size", facts.sectorSize}};
-    return inside_->change([&] { inside_->setFact("source", json.dump()); });
+    const nlohmann::json json{{"path", facts.path},
+                              {"size", facts.size},
+                              {"sector_size", facts.sectorSize},
+                              {"copy_of", facts.copyOf},
+                              {"serial", facts.serial}};
+    return inside_->change([&] {
+        inside_->setFact("source", json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
+    });
 }
 
 ScanRecord Job::scan() const {
@@ -214,6 +221,11 @@ Status Job::addUnreadable(const std::vector<ByteRange>& ranges) {
             insert.exec();
         }
     });
+}
+
+Status Job::setUnreadable(const std::vector<ByteRange>& ranges) {
+    auto cleared = inside_->change([&] { inside_->prepared("DELETE FROM unreadable").exec(); });
+    return cleared ? addUnreadable(ranges) : cleared;
 }
 
 std::vector<Candidate> Job::openCandidates() const {

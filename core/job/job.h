@@ -22,6 +22,8 @@ struct SourceFacts {
     std::string path;  // absolute
     std::uint64_t size = 0;
     std::uint32_t sectorSize = 512;
+    std::string copyOf{};  // of a copy made in this job: the path of the card; otherwise empty
+    std::string serial{};  // of that card, where it tells one
 };
 
 struct ScanRecord {
@@ -59,6 +61,7 @@ class Job {
     Status setScan(const ScanRecord& record);
     std::vector<ByteRange> unreadable() const;
     Status addUnreadable(const std::vector<ByteRange>& ranges);
+    Status setUnreadable(const std::vector<ByteRange>& ranges);  // in place of all that were known
 
     std::vector<Candidate> openCandidates() const;
     Status addCandidates(const std::vector<Candidate>& candidates);

@@ -90,6 +90,30 @@ void Claims::add(Finding finding) {
     dirty_.insert(id);
 }
 
+void Claims::remove(std::int64_t id) {
+    const auto found = findings_.find(id);
+    if (found == findings_.end()) return;
+    for (const auto* other : overlapping(found->second.evidence.range)) dirty_.insert(other->id);
+    const auto start = byStart_.find(found->second.start());
+    if (start != byStart_.end()) std::erase(start->second, id);
+    std::erase(long_, id);
+    dirty_.erase(id);
+    findings_.erase(found);
+}
+
+std::optional<std::int64_t> Claims::at(const Candidate& candidate) const {
+    const auto is = [&](std::int64_t id) {
+        const auto& evidence = findings_.at(id).evidence;
+        return evidence.range.offset == candidate.offset && evidence.family == candidate.family;
+    };
+    const auto start = byStart_.find(candidate.offset);
+    for (const auto& ids : {start == byStart_.end() ? std::vector<std::int64_t>{} : start->second, long_}) {
+        const auto found = std::find_if(ids.begin(), ids.end(), is);
+        if (found != ids.end()) return *found;
+    }
+    return std::nullopt;
+}
+
 std::vector<const Finding*> Claims::overlapping(ByteRange range) const {
     std::vector<const Finding*> found;
     const auto consider = [&](std::int64_t id) {

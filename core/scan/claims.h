@@ -4,10 +4,11 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <set>
 #include <vector>
 
-#include "job/finding.h"
+#include "job/job.h"
 #include "source/card_view.h"
 
 namespace dreskel {
@@ -19,9 +20,13 @@ class Claims {
 
     // A file as its own walk and check left it; `finding.evidence` must be filled in.
     void add(Finding finding);
+    // Takes a file out again; those it overlapped are settled anew.
+    void remove(std::int64_t id);
     // Settles what was added since the last call and returns every finding that this changed.
     std::vector<Finding> settle();
     const std::map<std::int64_t, Finding>& all() const { return findings_; }
+    // The file that a candidate has become already, when it is examined a second time.
+    std::optional<std::int64_t> at(const Candidate& candidate) const;
     // Files with the very same bytes as an earlier one are marked so. Returns those that were.
     std::vector<Finding> markDuplicates(CardView& card);
 

@@ -1,5 +1,8 @@
 #include "scan/examiner.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 #include <algorithm>
 
 #include "formats/registry.h"
@@ -10,6 +13,7 @@ namespace dreskel {
 namespace {
 
 constexpr std::uint32_t kThumbnailSide = 320;
+constexpr int kNice = 10;
 
 }  // namespace
 
@@ -66,6 +70,9 @@ std::size_t Examiner::waiting() const {
 }
 
 void Examiner::work() {
+    // Reading comes first: a card that is read through can be taken out, checks can wait. The worker process
+    // is started from this thread and inherits it.
+    ::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNice);
     Worker worker(source_);
     std::unique_lock lock(mutex_);
     for (;;) {

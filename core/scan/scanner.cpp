@@ -9,6 +9,7 @@
 #include "scan/examiner.h"
 #include "scan/pass.h"
 #include "scan/surface.h"
+#include "source/copy_map.h"
 
 namespace dreskel {
 namespace {
@@ -52,6 +53,16 @@ struct Scanner::Running {
     Clock::time_point rateAt = Clock::now();
     std::uint64_t ratePosition = 0;
 };
+
+Scanner::Scanner(std::shared_ptr<Job> job, std::shared_ptr<Source> source, ScanListener& listener,
+                 Supply supply)
+    : job_(std::move(job)), source_(std::move(source)), listener_(listener), supply_(std::move(supply)) {
+    if (supply_) return;
+    supply_ = [this](ByteRange rest, Control& control, const Pass::Visit& visit) -> Status {
+        Pass::run(*source_, rest, control, visit);
+        return Done{};
+    };
+}
 
 Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
     const auto known = job_->source();
@@ -104,7 +115,9 @@ Status Scanner::store(Running& running, bool final) {
         if (examined.measured.accepted) {
             auto& measured = examined.measured;
             Finding finding;
-            finding.id = ++running.lastId;
+            const auto again = running.claims.at(examined.candidate);
+            if (again) running.claims.remove(*again);
+            finding.id = again ? *again : ++running.lastId;
             finding.kind = measured.kind;
             finding.format = measured.format;
             finding.bySignature = true;
@@ -160,10 +173,56 @@ Status Scanner::store(Running& running, bool final) {
     return Done{};
 }
 
+std::vector<ByteRange> Scanner::recovered() const {
+    const auto map = source_->map();
+    if (!map) return {};
+    RangeSet now;
+    for (const auto& range : job_->unreadable()) now.add(range);
+    for (const auto& range : map->unread({0, map->size()})) now.remove(range);
+    return now.ranges();
+}
+
+// Sets what the new bytes concern to be examined anew: files that reach into them or stopped before them, and
+// signatures in them or not far before, whose files may have been given up for what was missing.
+Status Scanner::lookAgain(Running& running, const std::vector<ByteRange>& ranges) {
+    constexpr std::uint64_t kBefore = 4ULL << 20;
+    const std::uint64_t sector = source_->sectorSize();
+    std::map<std::uint64_t, Candidate> again;
+    RangeSet near;
+    for (const auto& range : ranges) {
+        running.card.markReadable(range);
+        const auto from = range.offset - std::min(range.offset, kBefore);
+        near.add({from / sector * sector, range.end() - from / sector * sector});
+        for (const auto& [id, finding] : running.claims.all()) {
+            const auto& own = finding.evidence.range;
+            if (own.offset < range.end() && own.end() + sector >= range.offset)
+                again[own.offset] = {own.offset, finding.evidence.family};
+        }
+    }
+    std::vector<std::uint8_t> head(static_cast<std::size_t>(sector));
+    for (const auto& range : near.ranges()) {
+        for (auto at = range.offset; at < range.end(); at += sector) {
+            const auto got = running.card.read(at, head);
+            for (const auto* format : allFormats()) {
+                if (format->matches(Bytes(head).first(got)))
+                    again.emplace(at, Candidate{at, std::string(format->name())});
+            }
+        }
+    }
+    std::vector<Candidate> candidates;
+    for (const auto& [at, candidate] : again) candidates.push_back(candidate);
+    if (auto stored = job_->addCandidates(candidates); !stored) return stored;
+    if (auto stored = job_->setUnreadable(running.card.unreadable().ranges()); !stored) return stored;
+    for (const auto& candidate : candidates) running.examiner.add(candidate);
+    return Done{};
+}
+
 Status Scanner::run(const ScanOptions& options, Control& control) {
     ScanRecord record;
     if (auto prepared = prepare(options, record); !prepared) return prepared;
-    if (record.state == ScanState::Finished) return Done{};
+    const bool more = !recovered().empty();
+    if (record.state == ScanState::Finished && !more) return Done{};
+    if (more) record.state = ScanState::Reading;
 
     Running running(source_, record, control);
     running.position = running.ratePosition = record.position;
@@ -176,11 +235,12 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     for (const auto& candidate : job_->openCandidates()) running.examiner.add(candidate);
 
     std::atomic<bool> passOver = false;
+    Status supplied = Done{};
     std::thread pass([&] {
         const ByteRange rest{record.position, record.span.end() - record.position};
         const auto sector = source_->sectorSize();
         const auto& formats = allFormats();
-        Pass::run(*source_, rest, control, [&](std::uint64_t offset, Bytes bytes, const auto& unreadable) {
+        supplied = supply_(rest, control, [&](std::uint64_t offset, Bytes bytes, const auto& unreadable) {
             std::vector<Candidate> found;
             for (std::size_t at = 0; at < bytes.size(); at += sector) {
                 const auto head = slice(bytes, at, sector);
@@ -205,8 +265,13 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     Status outcome = Done{};
     for (;;) {
         std::this_thread::sleep_for(kTick);
+        if (passOver && !supplied) control.stop();
         if (passOver && running.record.state == ScanState::Reading &&
             running.reached() >= record.span.end()) {
+            if (const auto late = recovered(); !late.empty()) {
+                outcome = lookAgain(running, late);
+                if (!outcome) break;
+            }
             running.record.state = ScanState::Checking;
         }
         const bool over =
@@ -219,6 +284,7 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (!outcome) return outcome;
     if (control.stopped()) {
         if (auto stored = store(running, false); !stored) return stored;
+        if (!supplied && supplied.error().fault != Fault::Interrupted) return supplied;
         return Error{Fault::Interrupted, "Stopped; the job is kept and goes on when asked to", job_->folder(),
                      ""};
     }

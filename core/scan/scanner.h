@@ -4,6 +4,7 @@
 #pragma once
 
 #include <atomic>
+#include <functional>
 #include <memory>
 #include <mutex>
 #include <string>
@@ -11,6 +12,7 @@
 
 #include "base/control.h"
 #include "job/job.h"
+#include "scan/pass.h"
 #include "source/source.h"
 
 namespace dreskel {
@@ -42,10 +44,16 @@ class ScanListener {
     virtual void onProgress(const ScanProgress& progress) = 0;
 };
 
+// Where the pass takes its bytes from: shows the visitor everything in the range, in order, and gives Done or
+// why it could not; Done too when it was stopped.
+using Supply = std::function<Status(ByteRange rest, Control& control, const Pass::Visit& visit)>;
+
 class Scanner {
   public:
-    Scanner(std::shared_ptr<Job> job, std::shared_ptr<Source> source, ScanListener& listener)
-        : job_(std::move(job)), source_(std::move(source)), listener_(listener) {}
+    // The bytes come from the source, unless a copy that is being made of a card shows them as it reads them;
+    // `source` is then that copy, and what it could not read at first is looked at when it can.
+    Scanner(std::shared_ptr<Job> job, std::shared_ptr<Source> source, ScanListener& listener,
+            Supply supply = {});
 
     // Blocks until the scan is finished or `control` stops it (Fault::Interrupted: call again later to go
     // on). The options count for a new scan only; one that is going on keeps its own.
@@ -54,11 +62,15 @@ class Scanner {
   private:
     struct Running;
     Status prepare(const ScanOptions& options, ScanRecord& record);
+    // Of what could not be read when the pass came by, what can be read now.
+    std::vector<ByteRange> recovered() const;
+    Status lookAgain(Running& running, const std::vector<ByteRange>& ranges);
     Status store(Running& running, bool final);
 
     std::shared_ptr<Job> job_;
     std::shared_ptr<Source> source_;
     ScanListener& listener_;
+    Supply supply_;
 };
 
 }  // namespace dreskel

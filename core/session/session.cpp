@@ -2,10 +2,12 @@
 
 #include <filesystem>
 
+#include "source/copy_map.h"
+
 namespace dreskel {
 
-Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source)
-    : job_(std::move(job)), source_(std::move(source)) {
+Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source, std::shared_ptr<Copying> copying)
+    : job_(std::move(job)), source_(std::move(source)), copying_(std::move(copying)) {
     const auto scan = job_->scan();
     overview_.progress.state = scan.state;
     overview_.progress.span = scan.span;
@@ -17,7 +19,8 @@ Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source)
     for (auto& finding : job_->findings()) note(std::move(finding));
 }
 
-Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, const std::string& jobFolder) {
+Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, const std::string& jobFolder,
+                                               const std::string& map) {
     // The source first: a job for a card that cannot be opened must not come into being.
     std::string path = sourcePath;
     if (path.empty()) {
@@ -30,11 +33,41 @@ Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, co
     }
     std::error_code failed;
     const auto absolute = std::filesystem::absolute(path, failed);
-    auto source = openSource(failed ? path : absolute.string());
+    const auto where = failed ? path : absolute.string();
+    auto source = map.empty() ? openSource(where) : openCopy(where, map);
     if (!source) return source.error();
+    return openIn(jobFolder, source.value(), nullptr);
+}
+
+Result<std::shared_ptr<Session>> Session::openIn(const std::string& jobFolder, std::shared_ptr<Source> source,
+                                                 std::shared_ptr<Copying> copying) {
     auto job = Job::open(jobFolder, Job::Access::Write);
     if (!job) return job.error();
-    return std::shared_ptr<Session>(new Session(job.value(), source.value()));
+    return std::shared_ptr<Session>(
+        new Session(std::move(job.value()), std::move(source), std::move(copying)));
+}
+
+Result<std::shared_ptr<Session>> Session::openCopying(std::shared_ptr<Source> card,
+                                                      const CopyRequest& request,
+                                                      const std::string& jobFolder) {
+    std::error_code failed;
+    const auto image = std::filesystem::absolute(request.image, failed).string();
+    const SourceFacts facts{image, card->size(), card->sectorSize(), card->path(), request.serial};
+    auto copying = Copying::begin(std::move(card), request);
+    if (!copying) return copying.error();
+    auto source = copying.value()->image().source();
+    if (!source) return source.error();
+    auto session = openIn(jobFolder, source.value(), copying.value());
+    if (!session) return session;
+    auto& job = *session.value()->job_;
+    const auto known = job.source();
+    if (known && known->path != facts.path) {
+        return Error{Fault::Failed, "This job belongs to another source", known->path,
+                     "Name another folder for a new job, or the copy that this one was begun with"};
+    }
+    if (auto stored = job.setSource(facts); !stored) return stored.error();
+    if (auto stored = job.commit(); !stored) return stored.error();
+    return session;
 }
 
 Session::~Session() {
@@ -53,7 +86,13 @@ void Session::startScan(const ScanOptions& options) {
     if (thread_.joinable()) thread_.join();
     control_ = std::make_unique<Control>();
     thread_ = std::thread([this, options] {
-        Scanner scanner(job_, source_, *this);
+        Supply supply;
+        if (copying_) {
+            supply = [this](ByteRange rest, Control& control, const Pass::Visit& visit) {
+                return copying_->run(control, visit, rest.offset);
+            };
+        }
+        Scanner scanner(job_, source_, *this, supply);
         auto outcome = scanner.run(options, *control_);
         const auto state = job_->scan().state;
         const std::lock_guard lock(mutex_);
@@ -93,8 +132,16 @@ Status Session::wait() {
 }
 
 Overview Session::overview() const {
+    std::shared_ptr<const CopyView> copy;
+    if (copying_) {
+        copy = std::make_shared<CopyView>(copying_->view());
+    } else if (const auto map = source_->map()) {
+        copy = std::make_shared<CopyView>(viewOf(*map));
+    }
     const std::lock_guard lock(mutex_);
-    return overview_;
+    auto overview = overview_;
+    overview.copy = std::move(copy);
+    return overview;
 }
 
 std::vector<Finding> Session::changes(std::uint64_t& since, std::size_t most) const {

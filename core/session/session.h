@@ -16,6 +16,7 @@
 #include "deliver/delivery.h"
 #include "job/job.h"
 #include "scan/scanner.h"
+#include "session/copying.h"
 #include "source/source.h"
 #include "volume/survey.h"
 
@@ -34,17 +35,29 @@ struct Overview {
     std::map<Condition, std::size_t> byCondition;
     std::size_t kept = 0;
     std::uint64_t keptBytes = 0;
+    std::shared_ptr<const CopyView> copy;  // null unless the source is a copy
 };
 
 class Session : private ScanListener {
   public:
     // Opens the source for reading and the job for writing; a new job when the folder holds none. With an
-    // empty source path the one that the job remembers is opened.
-    static Result<std::shared_ptr<Session>> open(const std::string& sourcePath, const std::string& jobFolder);
+    // empty source path the one that the job remembers is opened. `map`: of a copy, when it does not lie
+    // beside it.
+    static Result<std::shared_ptr<Session>> open(const std::string& sourcePath, const std::string& jobFolder,
+                                                 const std::string& map = {});
+    // The same for a card that is copied while it is searched: everything is read from it once, by the copy,
+    // and looked at from there. A copy and a job that were begun go on. The card may have been opened by
+    // another process and may be called otherwise than when the copy was begun.
+    static Result<std::shared_ptr<Session>> openCopying(std::shared_ptr<Source> card,
+                                                        const CopyRequest& request,
+                                                        const std::string& jobFolder);
     ~Session() override;
 
     const std::string& folder() const { return job_->folder(); }
+    // What everything but a copy reads: the card, an image, or the copy.
     const std::shared_ptr<Source>& source() const { return source_; }
+    // Null unless a card is copied here.
+    const Copying* copying() const { return copying_.get(); }
 
     // Starts or goes on with the scan in a thread; does nothing while one is running or when it is finished.
     void startScan(const ScanOptions& options);
@@ -68,7 +81,10 @@ class Session : private ScanListener {
                              const std::function<void(const DeliveryProgress&)>& progress);
 
   private:
-    Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source);
+    Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source, std::shared_ptr<Copying> copying);
+    static Result<std::shared_ptr<Session>> openIn(const std::string& jobFolder,
+                                                   std::shared_ptr<Source> source,
+                                                   std::shared_ptr<Copying> copying);
     void onFindings(const std::vector<Finding>& changed) override;
     void onProgress(const ScanProgress& progress) override;
     void tally(const Finding& finding, bool add);
@@ -76,6 +92,7 @@ class Session : private ScanListener {
 
     std::shared_ptr<Job> job_;
     std::shared_ptr<Source> source_;
+    std::shared_ptr<Copying> copying_;
     std::unique_ptr<Control> control_;
     std::thread thread_;
 

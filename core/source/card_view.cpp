@@ -34,6 +34,11 @@ void CardView::markUnreadable(ByteRange range) {
     unreadable_.add(range);
 }
 
+void CardView::markReadable(ByteRange range) {
+    const std::lock_guard lock(mutex_);
+    unreadable_.remove(range);
+}
+
 RangeSet CardView::unreadable() const {
     const std::lock_guard lock(mutex_);
     return unreadable_;

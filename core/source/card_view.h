@@ -22,6 +22,8 @@ class CardView {
     std::size_t read(std::uint64_t offset, MutableBytes into);
 
     void markUnreadable(ByteRange range);
+    // What could not be read at first and now can.
+    void markReadable(ByteRange range);
     RangeSet unreadable() const;
     std::vector<Piece> pieces(ByteRange range) const;
 

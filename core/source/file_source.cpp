@@ -3,10 +3,16 @@
 #include <sys/ioctl.h>
 #include <sys/stat.h>
 
+#include <algorithm>
+#include <atomic>
 #include <cerrno>
 #include <cstring>
 
+#include "base/aligned_buffer.h"
 #include "base/unique_fd.h"
+#include "source/map_file.h"
+#include "source/mapped_source.h"
+#include "source/reader_recipe.h"
 #include "source/source.h"
 
 namespace dreskel {
@@ -14,15 +20,40 @@ namespace {
 
 class FileSource : public Source {
   public:
-    FileSource(UniqueFd fd, std::string path, std::uint64_t size, std::uint32_t sectorSize)
-        : fd_(std::move(fd)), path_(std::move(path)), size_(size), sectorSize_(sectorSize) {}
+    FileSource(UniqueFd fd, std::string path, std::uint64_t size, std::uint32_t sectorSize, bool block)
+        : fd_(std::move(fd)), path_(std::move(path)), size_(size), sectorSize_(sectorSize), block_(block) {}
 
     std::uint64_t size() const override { return size_; }
     std::uint32_t sectorSize() const override { return sectorSize_; }
     const std::string& path() const override { return path_; }
     int descriptor() const override { return fd_.get(); }
 
+    void avoidCache() override {
+        const int flags = ::fcntl(fd_.get(), F_GETFL);
+        direct_ = block_ && flags >= 0 && ::fcntl(fd_.get(), F_SETFL, flags | O_DIRECT) == 0;
+    }
     ReadOutcome read(std::uint64_t offset, MutableBytes into) const override {
+        return direct_ && !aligned(offset, into) ? readAround(offset, into) : readInto(offset, into);
+    }
+
+  private:
+    bool aligned(std::uint64_t offset, MutableBytes into) const {
+        return offset % sectorSize_ == 0 && into.size() % sectorSize_ == 0 &&
+               reinterpret_cast<std::uintptr_t>(into.data()) % sectorSize_ == 0;
+    }
+    // Direct reads want whole sectors in aligned memory.
+    ReadOutcome readAround(std::uint64_t offset, MutableBytes into) const {
+        const auto from = offset / sectorSize_ * sectorSize_;
+        const auto before = static_cast<std::size_t>(offset - from);
+        const auto length = (before + into.size() + sectorSize_ - 1) / sectorSize_ * sectorSize_;
+        const AlignedBuffer buffer(length);
+        auto outcome = readInto(from, buffer.bytes().first(length));
+        outcome.count = std::min(outcome.count - std::min(outcome.count, before), into.size());
+        std::copy_n(buffer.bytes().begin() + static_cast<std::ptrdiff_t>(before), outcome.count,
+                    into.begin());
+        return outcome;
+    }
+    ReadOutcome readInto(std::uint64_t offset, MutableBytes into) const {
         ReadOutcome outcome;
         while (outcome.count < into.size()) {
             const auto got = ::pread(fd_.get(), into.data() + outcome.count, into.size() - outcome.count,
@@ -35,24 +66,25 @@ class FileSource : public Source {
         return outcome;
     }
 
-  private:
     UniqueFd fd_;
     std::string path_;
     std::uint64_t size_;
     std::uint32_t sectorSize_;
+    bool block_;
+    std::atomic<bool> direct_{false};
 };
 
 Error unusable(const std::string& path, std::string what, std::string advice) {
     return {Fault::SourceUnusable, std::move(what), path, std::move(advice)};
 }
 
-Result<std::shared_ptr<Source>> wrap(UniqueFd fd, const std::string& path) {
+Result<std::shared_ptr<Source>> wrap(UniqueFd fd, const std::string& path, std::uint32_t fileSector = 512) {
     struct stat facts {};
     if (::fstat(fd.get(), &facts) != 0) {
         return unusable(path, std::string("The source could not be looked at: ") + std::strerror(errno), "");
     }
     std::uint64_t size = 0;
-    std::uint32_t sectorSize = 512;
+    std::uint32_t sectorSize = fileSector;
     if (S_ISBLK(facts.st_mode)) {
         int logical = 0;
         if (::ioctl(fd.get(), BLKGETSIZE64, &size) != 0 || ::ioctl(fd.get(), BLKSSZGET, &logical) != 0) {
@@ -70,20 +102,44 @@ Result<std::shared_ptr<Source>> wrap(UniqueFd fd, const std::string& path) {
         return unusable(path, "The source is empty",
                         S_ISBLK(facts.st_mode) ? "Is a card in the reader?" : "Choose another image");
     }
-    return std::shared_ptr<Source>(std::make_shared<FileSource>(std::move(fd), path, size, sectorSize));
+    return std::shared_ptr<Source>(
+        std::make_shared<FileSource>(std::move(fd), path, size, sectorSize, S_ISBLK(facts.st_mode)));
+}
+
+Result<UniqueFd> openForReading(const std::string& path) {
+    UniqueFd fd(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
+    if (fd) return Result<UniqueFd>(std::move(fd));
+    const int reason = errno;
+    return unusable(path, std::string("The source could not be opened: ") + std::strerror(reason),
+                    reason == EACCES      ? "Ask for the right to read this device, or work on an image of it"
+                    : reason == ENOMEDIUM ? "Is a card in the reader?"
+                                          : "Check the path");
 }
 
 }  // namespace
 
-Result<std::shared_ptr<Source>> openSource(const std::string& path) {
-    UniqueFd fd(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-    if (!fd) {
-        const int reason = errno;
-        return unusable(path, std::string("The source could not be opened: ") + std::strerror(reason),
-                        reason == EACCES ? "Ask for the right to read this device, or work on an image of it"
-                                         : "Check the path");
+Result<std::shared_ptr<Source>> openImage(const std::string& path, std::uint32_t sectorSize) {
+    auto fd = openForReading(path);
+    if (!fd) return fd.error();
+    return wrap(std::move(fd.value()), path, sectorSize);
+}
+
+Result<std::shared_ptr<Source>> openCopy(const std::string& image, const std::string& map) {
+    const auto known = readMap(map);
+    if (!known) {
+        auto error = known.error();
+        error.fault = Fault::SourceUnusable;
+        return error;
     }
-    return wrap(std::move(fd), path);
+    auto source = openImage(image, known.value().card.sectorSize);
+    if (!source) return source;
+    return mappedSource(source.value(), known.value().map);
+}
+
+Result<std::shared_ptr<Source>> openSource(const std::string& path) {
+    if (auto simulated = openRecipe(path)) return std::move(*simulated);
+    if (isMap(mapPathFor(path))) return openCopy(path, mapPathFor(path));
+    return openImage(path, 512);
 }
 
 Result<std::shared_ptr<Source>> sourceFromDescriptor(int descriptor, const std::string& name) {

@@ -11,6 +11,8 @@
 
 namespace dreskel {
 
+class CopyMap;
+
 struct ReadOutcome {
     std::size_t count = 0;  // bytes that were read, from the start of the buffer
     int error = 0;  // errno of what stopped the read before the buffer was full; 0 at the end of the source
@@ -26,11 +28,23 @@ class Source {
     // A descriptor opened O_RDONLY that a worker process may read the same bytes from. Stays owned here.
     virtual int descriptor() const = 0;
     virtual ReadOutcome read(std::uint64_t offset, MutableBytes into) const = 0;
+    // Of a copy: what was and what was not read from its card. Null for everything else.
+    virtual std::shared_ptr<const CopyMap> map() const { return nullptr; }
+    // From now on read past the system's cache where the device allows: errors are then exact to the sector,
+    // and what is asked for again is asked of the card. Other users of the same descriptor are affected.
+    virtual void avoidCache() {}
 };
 
-// Opens a block device or a file that holds a raw image. Fault::SourceUnusable when it cannot be opened,
-// is neither of the two, or is empty.
+// Opens a block device, a file that holds a raw image, or the description of a simulated reader. An image
+// with a map beside it is a copy: what the map does not call read fails. Fault::SourceUnusable when it cannot
+// be opened, is none of these, or is empty.
 Result<std::shared_ptr<Source>> openSource(const std::string& path);
+
+// The same with the map named.
+Result<std::shared_ptr<Source>> openCopy(const std::string& image, const std::string& map);
+
+// A file that holds a raw image and nothing else: no map, no description.
+Result<std::shared_ptr<Source>> openImage(const std::string& path, std::uint32_t sectorSize);
 
 // A source over a descriptor that another process opened; takes a duplicate of it.
 Result<std::shared_ptr<Source>> sourceFromDescriptor(int descriptor, const std::string& name);

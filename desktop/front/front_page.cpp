@@ -18,8 +18,7 @@ namespace {
 bool sameDevices(const std::vector<Device>& a, const std::vector<Device>& b) {
     return a.size() == b.size() &&
            std::equal(a.begin(), a.end(), b.begin(), [](const Device& x, const Device& y) {
-               return x.path == y.path && x.size == y.size && x.mounted == y.mounted &&
-                      x.readOnly == y.readOnly;
+               return x.path == y.path && x.size == y.size && x == y && x.readOnly == y.readOnly;
            });
 }
 

@@ -79,10 +79,11 @@ SourceCard::SourceCard(const Device& device, QWidget* parent) : QWidget(parent),
     column->setContentsMargins(20, 14, 18, 14);
     column->setSpacing(9);
     auto* title = look::label({}, 15, look::kInk, true);
-    title->setText(device.model.empty() ? QStringLiteral("Unnamed") : QString::fromStdString(device.model));
+    title->setText(device.title().empty() ? QStringLiteral("Unnamed")
+                                          : QString::fromStdString(device.title()));
     QStringList facts{QString::fromStdString(device.path), look::sizeText(device.size)};
     if (device.readOnly) facts << QStringLiteral("read-only");
-    if (device.mounted) facts << QStringLiteral("mounted");
+    if (!device.mounts.empty()) facts << QStringLiteral("mounted");
     auto* about = look::label({}, 12, look::kFaded, false);
     about->setText(facts.join(QStringLiteral(", ")));
     auto* head = new QHBoxLayout;
