@@ -10,11 +10,14 @@ class DemoCard : public Verb {
   public:
     void declare(CLI::App& app) override {
         app.add_option("IMAGE", image_, "The image to write; its truth is written beside it")->required();
+        app.add_flag("--failing", failing_,
+                     "The second card, MILL-09, and the description of its failing reader");
     }
     int run(const Common& common) override {
-        const auto made = demo::writeDemoCard(image_, [&](const std::string& what) {
+        const auto say = [&](const std::string& what) {
             if (!common.quiet && common.progress.empty()) std::cerr << what << "\n";
-        });
+        };
+        const auto made = failing_ ? demo::writeFailingCard(image_, say) : demo::writeDemoCard(image_, say);
         if (!made) return report(made.error());
         if (!common.quiet) std::cerr << "Wrote " << image_ << " and " << image_ << ".truth.json\n";
         return kDone;
@@ -22,6 +25,7 @@ class DemoCard : public Verb {
 
   private:
     std::string image_;
+    bool failing_ = false;
 };
 
 }  // namespace

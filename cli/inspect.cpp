@@ -26,14 +26,15 @@ class Inspect : public Verb {
         out["schema"] = 1;
         out["source"] = {
             {"path", seen.facts.path}, {"size", seen.facts.size}, {"sector_size", seen.facts.sectorSize}};
-        out["table"] = {{"kind", seen.survey.table.kind}, {"partitions", nlohmann::ordered_json::array()}};
-        for (const auto& partition : seen.survey.table.partitions) {
+        out["table"] = {{"kind", seen.look.survey.table.kind},
+                        {"partitions", nlohmann::ordered_json::array()}};
+        for (const auto& partition : seen.look.survey.table.partitions) {
             out["table"]["partitions"].push_back({{"type", partition.type},
                                                   {"offset", partition.range.offset},
                                                   {"length", partition.range.length}});
         }
         out["filesystems"] = nlohmann::ordered_json::array();
-        for (const auto& volume : seen.survey.volumes) {
+        for (const auto& volume : seen.look.survey.volumes) {
             out["filesystems"].push_back({{"kind", volume.facts.kind},
                                           {"state", toWord(volume.state)},
                                           {"offset", volume.offset},
@@ -42,22 +43,18 @@ class Inspect : public Verb {
                                           {"label", volume.facts.label},
                                           {"why", volume.why}});
         }
+        out["state"] = {{"word", toWord(seen.look.state)},
+                        {"sentence", seen.look.sentence},
+                        {"facts", seen.look.facts},
+                        {"present_files", seen.look.present},
+                        {"deleted_files", seen.look.deleted}};
         std::cout << out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << std::endl;
     }
     static void printText(const Inspection& seen) {
         std::cout << seen.facts.path << ": " << humanSize(seen.facts.size) << ", sectors of "
-                  << seen.facts.sectorSize << " bytes\nPartition table: " << seen.survey.table.kind << "\n";
-        for (const auto& partition : seen.survey.table.partitions) {
-            std::cout << "  partition of type " << partition.type << " at byte " << partition.range.offset
-                      << ", " << humanSize(partition.range.length) << "\n";
-        }
-        if (seen.survey.volumes.empty()) std::cout << "No filesystem that is known here\n";
-        for (const auto& volume : seen.survey.volumes) {
-            std::cout << "  " << volume.facts.kind << " at byte " << volume.offset << ", "
-                      << humanSize(volume.facts.size) << ", clusters of " << volume.facts.clusterSize
-                      << " bytes, " << toWord(volume.state) << (volume.why.empty() ? "" : ": " + volume.why)
-                      << "\n";
-        }
+                  << seen.facts.sectorSize << " bytes\n";
+        std::cout << seen.look.sentence << "\n";
+        for (const auto& fact : seen.look.facts) std::cout << "  " << fact << "\n";
         std::cout << std::flush;
     }
 

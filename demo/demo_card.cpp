@@ -14,9 +14,16 @@
 #include "demo/fat_card.h"
 
 namespace dreskel::demo {
+
+std::string readerPathFor(const std::string& image) {
+    const auto dot = image.rfind(".img");
+    return (dot == std::string::npos ? image : image.substr(0, dot)) + ".reader.json";
+}
+
 namespace {
 
 constexpr std::uint64_t kCardSize = 320ULL << 20;
+constexpr std::uint64_t kFailingCardSize = 288ULL << 20;
 constexpr std::time_t kFirstMorning = 1777707600;  // 2026-05-02 07:40:00
 
 struct Planned {
@@ -153,7 +160,45 @@ std::vector<Planned> planLater() {
     return all;
 }
 
-void makeAll(std::vector<Planned>& files) {
+// One more morning, on a card whose reader fails.
+std::vector<Planned> planFailing() {
+    std::vector<Planned> all;
+    const auto start = kFirstMorning + 19 * 86400;
+    int number = 41;
+    for (int i = 0; i < 14; ++i) {
+        const auto when = start + i * 211;
+        all.push_back(photo(number++, when, i >= 9));
+        if (i == 3 || i == 10) all.push_back(clip(number++, when + 70, i == 3));
+        if (i % 5 == 2) all.push_back(note(number++, when + 120));
+    }
+    for (auto& planned : all) planned.later = true;
+    return all;
+}
+
+// Bad places where the files lie: most fail always, some come at the second or third try, one stalls.
+Status writeReader(const std::string& path, const std::vector<Planned>& files) {
+    auto faults = nlohmann::ordered_json::array();
+    for (std::size_t i = 1; i < files.size(); ++i) {
+        const auto& place = files[i].places.front();
+        const auto at = (place.offset + place.length / 20 * (3 + i * 7 % 15)) / 512 * 512;
+        nlohmann::ordered_json fault{{"at", at}, {"length", 512 * (1 + i % 3 * i)}, {"does", "fail"}};
+        if (i % 4 == 1) fault["times"] = 2 + i % 3;
+        if (i == 8) fault = {{"at", at}, {"length", 4096}, {"does", "stall"}, {"seconds", 4}};
+        if (i % 2 == 1 || i == 8) faults.push_back(fault);
+    }
+    const auto image = path.substr(path.rfind('/') == std::string::npos ? 0 : path.rfind('/') + 1);
+    const nlohmann::ordered_json recipe{
+        {"simulated_reader", {{"image", image}, {"bytes_per_second", 30000000}, {"faults", faults}}}};
+    const auto target = readerPathFor(path);
+    std::ofstream out(target);
+    out << recipe.dump(1) << "\n";
+    if (!out.flush())
+        return Error{Fault::Failed, "The reader's description could not be written", target, ""};
+    return Done{};
+}
+
+Status makeAll(std::vector<Planned>& files, const std::function<void(const std::string&)>& say) {
+    say("Drawing photographs, clips and notes ...");
     std::atomic<std::size_t> next = 0;
     std::vector<std::thread> threads;
     for (unsigned i = 0; i < std::max(1U, std::thread::hardware_concurrency()); ++i) {
@@ -162,6 +207,23 @@ void makeAll(std::vector<Planned>& files) {
         });
     }
     for (auto& thread : threads) thread.join();
+    for (const auto& file : files) {
+        if (file.bytes.empty())
+            return Error{Fault::Failed, "An encoder is missing for " + file.format, file.name,
+                         "Run scripts/install"};
+    }
+    say("Writing the card ...");
+    return Done{};
+}
+
+Status store(FatCard& volume, std::vector<Planned>& files, std::size_t from, std::size_t to) {
+    for (auto i = from; i < to; ++i) {
+        auto places = volume.add(files[i].folder, files[i].name, files[i].bytes, files[i].taken,
+                                 files[i].runs, files[i].gap);
+        if (!places) return places.error();
+        files[i].places = places.value();
+    }
+    return volume.finish();
 }
 
 std::string sha256Of(const std::vector<std::uint8_t>& bytes) {
@@ -184,8 +246,9 @@ std::string fateOf(const Planned& file, const RangeSet& overwritten) {
     return file.places.size() > 1 ? "in pieces" : "intact";
 }
 
-Status writeTruth(const std::string& path, const std::vector<Planned>& files, const RangeSet& overwritten) {
-    nlohmann::ordered_json truth{{"card", "MILL-07"}, {"files", nlohmann::ordered_json::array()}};
+Status writeTruth(const std::string& path, const std::string& name, const std::vector<Planned>& files,
+                  const RangeSet& overwritten) {
+    nlohmann::ordered_json truth{{"card", name}, {"files", nlohmann::ordered_json::array()}};
     for (const auto& file : files) {
         auto pieces = nlohmann::ordered_json::array();
         for (const auto& place : file.places) pieces.push_back({place.offset, place.length});
@@ -207,9 +270,6 @@ Status writeTruth(const std::string& path, const std::vector<Planned>& files, co
 }  // namespace
 
 Status writeDemoCard(const std::string& path, const std::function<void(const std::string&)>& say) {
-    auto card = FatCard::create(path, kCardSize);
-    if (!card) return card.error();
-    say("Drawing photographs, clips and notes ...");
     auto files = planShoots();
     auto later = planLater();
     const auto earlier = files.size();
@@ -219,35 +279,36 @@ Status writeDemoCard(const std::string& path, const std::function<void(const std
         files[index].runs = index == 33U ? 3 : 2;
         files[index].gap = 700;
     }
-    makeAll(files);
-    for (const auto& file : files) {
-        if (file.bytes.empty())
-            return Error{Fault::Failed, "An encoder is missing for " + file.format, file.name,
-                         "Run scripts/install"};
-    }
-    say("Writing the card ...");
+    auto made = makeAll(files, say);
+    if (!made) return made;
+    auto card = FatCard::create(path, kCardSize);
+    if (!card) return card.error();
     auto& volume = card.value();
     RangeSet overwritten;
-    const auto store = [&](std::size_t from, std::size_t to) -> Status {
-        for (auto i = from; i < to; ++i) {
-            auto places = volume.add(files[i].folder, files[i].name, files[i].bytes, files[i].taken,
-                                     files[i].runs, files[i].gap);
-            if (!places) return places.error();
-            files[i].places = places.value();
-        }
-        return volume.finish();
-    };
     if (auto done = volume.format(0x20260502, "MILL-07"); !done) return done;
-    if (auto done = store(0, earlier); !done) return done;
+    if (auto done = store(volume, files, 0, earlier); !done) return done;
     if (auto done = volume.format(0x20260514, "MILL-07"); !done) return done;
-    if (auto done = store(earlier, files.size()); !done) return done;
+    if (auto done = store(volume, files, earlier, files.size()); !done) return done;
     for (auto i = earlier; i < files.size(); ++i) {
         for (const auto& place : files[i].places) {
             // Whole clusters: what lies behind the end of a file in its last one is left as it was.
             overwritten.add(place);
         }
     }
-    return writeTruth(path, files, overwritten);
+    return writeTruth(path, "MILL-07", files, overwritten);
+}
+
+Status writeFailingCard(const std::string& path, const std::function<void(const std::string&)>& say) {
+    auto files = planFailing();
+    auto made = makeAll(files, say);
+    if (!made) return made;
+    auto card = FatCard::create(path, kFailingCardSize);
+    if (!card) return card.error();
+    auto& volume = card.value();
+    if (auto done = volume.format(0x20260521, "MILL-09"); !done) return done;
+    if (auto done = store(volume, files, 0, files.size()); !done) return done;
+    if (auto done = writeTruth(path, "MILL-09", files, {}); !done) return done;
+    return writeReader(path, files);
 }
 
 }  // namespace dreskel::demo

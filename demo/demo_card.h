@@ -13,4 +13,9 @@ namespace dreskel::demo {
 // "present", "intact", "in pieces", "partly overwritten" or "overwritten". Fails when the image exists.
 Status writeDemoCard(const std::string& path, const std::function<void(const std::string&)>& say);
 
+// The second card, MILL-09, with its files present, and beside it the description of the failing reader it is
+// in: IMAGE without ".img" and with ".reader.json".
+Status writeFailingCard(const std::string& path, const std::function<void(const std::string&)>& say);
+std::string readerPathFor(const std::string& image);
+
 }  // namespace dreskel::demo

@@ -46,6 +46,76 @@ void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
     poll();
 }
 
+QString Feed::copySentence(const CopyView& copy) const {
+    const auto& progress = copy.progress;
+    const auto missing = progress.failed + progress.waiting + progress.stalled;
+    const auto all = look::sizeText(progress.read + missing + progress.untried);
+    const auto files =
+        QStringLiteral("%1 file%2").arg(look::numberText(overview_.listed), overview_.listed == 1 ? "" : "s");
+    const auto bad =
+        missing == 0 ? QString() : QStringLiteral(", %1 not read yet").arg(look::sizeText(missing));
+    const auto errors = progress.errors == 0
+                            ? QString()
+                            : QStringLiteral(", %1 error%2")
+                                  .arg(look::numberText(progress.errors), progress.errors == 1 ? "" : "s");
+    switch (progress.stage) {
+        case CopyStage::Sweep: {
+            QString left;
+            if (progress.bytesPerSecond > 0) {
+                const auto seconds = static_cast<double>(progress.untried) / progress.bytesPerSecond;
+                left = seconds < 90 ? QStringLiteral(", %1 s left").arg(qRound(seconds))
+                                    : QStringLiteral(", %1 min left").arg(qRound(seconds / 60));
+            }
+            return QStringLiteral("Copying, %1 of %2 at %3/s%4%5; %6")
+                .arg(look::sizeText(progress.read), all,
+                     look::sizeText(static_cast<std::uint64_t>(progress.bytesPerSecond)), errors, left,
+                     files);
+        }
+        case CopyStage::Narrowing:
+            return QStringLiteral("Going closer to the bad places: %1 read%2%3")
+                .arg(look::sizeText(progress.read), bad, errors);
+        case CopyStage::Stalled:
+            return QStringLiteral("Reading where the card stalled: %1 read%2")
+                .arg(look::sizeText(progress.read), bad);
+        case CopyStage::Retrying:
+            return QStringLiteral("Trying bad sectors again: %1 missing").arg(look::sizeText(missing));
+        case CopyStage::Hashing:
+            return QStringLiteral("Copied; making the checksum of the copy; %1").arg(files);
+        case CopyStage::Done: break;
+    }
+    return {};
+}
+
+QString Feed::warning() const {
+    constexpr double kSilent = 3;  // seconds
+    if (overview_.activity != Activity::Scanning) return {};
+    if (!overview_.copy) {
+        if (overview_.progress.unreadable == 0) return {};
+        return QStringLiteral(
+                   "This card is failing: %1 could not be read. Stop, and copy it first; every further "
+                   "read may be its last.")
+            .arg(look::sizeText(overview_.progress.unreadable));
+    }
+    const auto& copy = overview_.copy->progress;
+    if (!overview_.copy->underWay) return {};
+    if (copy.secondsInRead > kSilent) {
+        return QStringLiteral(
+                   "The reader has not answered for %1 s, at byte %2. Wait: pulling the card out now may "
+                   "be the end of it.")
+            .arg(qRound(copy.secondsInRead))
+            .arg(look::numberText(copy.position));
+    }
+    const bool slower = copy.bytesPerSecond > 0 && copy.bytesPerSecond < copy.bestBytesPerSecond / 4;
+    if (copy.errors > 4 && copy.stage == CopyStage::Sweep) {
+        return QStringLiteral(
+                   "This card is failing: %1 errors so far%2. Leave it in until the copy is through, and "
+                   "work on the copy only.")
+            .arg(look::numberText(copy.errors),
+                 slower ? QStringLiteral(", and it has become slower") : QString());
+    }
+    return {};
+}
+
 QString Feed::sentence() const {
     const auto& progress = overview_.progress;
     const auto files =
@@ -62,6 +132,9 @@ QString Feed::sentence() const {
             if (progress.state == ScanState::NotStarted) return QStringLiteral("Not searched yet");
             return QStringLiteral("Stopped at %1 of %2, %3 so far").arg(done, all, files);
         case Activity::Scanning: break;
+    }
+    if (overview_.copy && overview_.copy->underWay) {
+        if (auto text = copySentence(*overview_.copy); !text.isEmpty()) return text;
     }
     if (progress.state == ScanState::Checking) {
         return QStringLiteral("All read; checking what was found, %1 to go, %2 so far")

@@ -18,6 +18,7 @@ class Feed : public QObject {
     explicit Feed(std::shared_ptr<Session> session, QObject* parent = nullptr);
 
     Session& session() { return *session_; }
+    const Session& session() const { return *session_; }
     const std::shared_ptr<Session>& sharedSession() const { return session_; }
     const Overview& overview() const { return overview_; }
     // Null when there is no such file. The pointer is good until control returns to the event loop.
@@ -28,6 +29,9 @@ class Feed : public QObject {
     void setKept(const std::vector<std::int64_t>& ids, bool kept);
     // One sentence: what is being done, how far it is, what is left.
     QString sentence() const;
+    // What the technician must know of the card while it is read: that it fails, or does not answer. Empty
+    // when there is nothing to say.
+    QString warning() const;
 
   Q_SIGNALS:
     void changed(const std::vector<std::int64_t>& ids);
@@ -35,6 +39,7 @@ class Feed : public QObject {
 
   private:
     void poll();
+    QString copySentence(const CopyView& copy) const;
 
     std::shared_ptr<Session> session_;
     QTimer timer_;

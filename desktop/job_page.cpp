@@ -3,6 +3,7 @@
 #include <QApplication>
 #include <QBoxLayout>
 #include <QButtonGroup>
+#include <QFileInfo>
 #include <QPointer>
 #include <QThreadPool>
 
@@ -24,10 +25,11 @@ QString volumeText(const Source& source) {
 
 }  // namespace
 
-JobPage::JobPage(std::shared_ptr<Session> session, QWidget* parent)
-    : QWidget(parent), feed_(std::move(session)) {
+JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* parent)
+    : QWidget(parent), feed_(std::move(session)), watch_(watch) {
     setStyleSheet(look::benchStyle());
     head_ = buildHead();
+    notice_ = buildNotice();
     band_ = new Band(feed_);
     choices_ = buildChoices();
     sheet_ = new Sheet(feed_);
@@ -45,6 +47,7 @@ JobPage::JobPage(std::shared_ptr<Session> session, QWidget* parent)
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
     column->addWidget(head_);
+    column->addWidget(notice_);
     column->addWidget(band_);
     column->addWidget(choices_);
     column->addWidget(middle_, 1);
@@ -75,6 +78,94 @@ JobPage::JobPage(std::shared_ptr<Session> session, QWidget* parent)
     refresh();
 }
 
+// What has to be said of the card and its copy, with the one thing to do about it.
+QWidget* JobPage::buildNotice() {
+    auto* notice = new QWidget;
+    auto* line = new QHBoxLayout(notice);
+    line->setContentsMargins(16, 0, 16, 8);
+    line->setSpacing(10);
+    message_ = look::label({}, 13, look::kText);
+    message_->setWordWrap(true);
+    goOn_ = new QPushButton(QStringLiteral("It is; go on with the copy"));
+    goOn_->setObjectName(QStringLiteral("next"));
+    connect(goOn_, &QPushButton::clicked, this, [this] {
+        const auto* device = watch_.at(offered_);
+        Q_EMIT copyAsked(offered_, device == nullptr ? QString() : QString::fromStdString(device->serial),
+                         QString::fromStdString(feed_.session().source()->path()),
+                         QString::fromStdString(feed_.session().folder()));
+    });
+    letGo_ = new QPushButton(QStringLiteral("Let go of the card"));
+    connect(letGo_, &QPushButton::clicked, this, &JobPage::letGoAsked);
+    line->addWidget(message_, 1);
+    line->addWidget(letGo_);
+    line->addWidget(goOn_);
+    return notice;
+}
+
+QString JobPage::cardPath() const {
+    const auto facts = feed_.session().facts();
+    if (!facts) return QString::fromStdString(feed_.session().source()->path());
+    return QString::fromStdString(facts->copyOf.empty() ? facts->path : facts->copyOf);
+}
+
+bool JobPage::readsCard() const {
+    const auto& overview = feed_.overview();
+    if (overview.activity == Activity::Idle) return false;
+    if (overview.copy) return overview.copy->underWay;
+    return overview.progress.state == ScanState::Reading || overview.progress.state == ScanState::Checking;
+}
+
+void JobPage::say(const QString& text) {
+    said_ = text;
+    refreshCopy();
+}
+
+void JobPage::refreshCopy() {
+    const auto& overview = feed_.overview();
+    const auto facts = feed_.session().facts();
+    const bool idle = overview.activity == Activity::Idle;
+    offered_.clear();
+    bool unfinished = false;
+    bool done = false;
+    if (overview.copy && facts && !facts->copyOf.empty()) {
+        const auto& copy = overview.copy->progress;
+        unfinished = copy.untried + copy.waiting + copy.stalled > 0;
+        done = !unfinished && !overview.copy->underWay;
+        if (unfinished && idle) {
+            for (const auto& device : watch_.devices()) {
+                const bool fits =
+                    device.size == facts->size &&
+                    (facts->serial.empty() || device.serial.empty() || device.serial == facts->serial);
+                if (fits && device.image != facts->path) offered_ = QString::fromStdString(device.path);
+            }
+            const auto was = QString::fromStdString(facts->copyOf);
+            if (offered_.isEmpty() && !was.startsWith(QLatin1String("/dev/")) && QFileInfo::exists(was))
+                offered_ = was;
+        }
+    }
+    QString text = said_;
+    if (text.isEmpty() && unfinished && idle) {
+        text = offered_.isEmpty()
+                   ? QStringLiteral(
+                         "The copy is not finished. Put the card back in and it can go on; what was read "
+                         "is kept.")
+                   : QStringLiteral(
+                         "The copy is not finished. At %1 is a card of the same size%2. Is it this one? Its "
+                         "contents are compared before anything is written.")
+                         .arg(offered_,
+                              facts->serial.empty() ? QString() : QStringLiteral(" and serial number"));
+    } else if (text.isEmpty() && done && watch_.at(cardPath()) != nullptr) {
+        text =
+            QStringLiteral("The card has been read; everything else works on the copy. It can be taken out.");
+    } else if (text.isEmpty()) {
+        text = feed_.warning();
+    }
+    message_->setText(text);
+    goOn_->setVisible(!offered_.isEmpty());
+    letGo_->setVisible(done && watch_.at(cardPath()) != nullptr);
+    notice_->setVisible(!text.isEmpty());
+}
+
 QWidget* JobPage::buildHead() {
     auto* head = new QWidget;
     auto* line = new QHBoxLayout(head);
@@ -87,16 +178,22 @@ QWidget* JobPage::buildHead() {
     title_ = look::label({}, 16, look::kText, true);
     title_->setText(titleOf(QString::fromStdString(source.path())));
     about_ = look::label({}, 12, look::kDim);
-    about_->setText(QStringLiteral("%1, opened for reading only").arg(look::sizeText(source.size())));
-    // A dying card may take long over its first sectors; the window does not wait for it.
-    QThreadPool::globalInstance()->start(
-        [source = feed_.session().source(), about = QPointer<QLabel>(about_)] {
-            const auto text = QStringLiteral("%1, %2, opened for reading only")
-                                  .arg(look::sizeText(source->size()), volumeText(*source));
-            QMetaObject::invokeMethod(qApp, [about, text] {
-                if (about) about->setText(text);
+    const auto facts = feed_.session().facts();
+    if (facts && !facts->copyOf.empty()) {
+        about_->setText(QStringLiteral("%1, copy of %2")
+                            .arg(look::sizeText(source.size()), QString::fromStdString(facts->copyOf)));
+    } else {
+        about_->setText(QStringLiteral("%1, opened for reading only").arg(look::sizeText(source.size())));
+        // A dying card may take long over its first sectors; the window does not wait for it.
+        QThreadPool::globalInstance()->start(
+            [opened = feed_.session().source(), about = QPointer<QLabel>(about_)] {
+                const auto text = QStringLiteral("%1, %2, opened for reading only")
+                                      .arg(look::sizeText(opened->size()), volumeText(*opened));
+                QMetaObject::invokeMethod(qApp, [about, text] {
+                    if (about) about->setText(text);
+                });
             });
-        });
+    }
     sentence_ = look::label({}, 13, look::kText);
     pause_ = new QPushButton(QStringLiteral("Pause"));
     stop_ = new QPushButton(QStringLiteral("Stop"));
@@ -177,6 +274,7 @@ void JobPage::startSearch() {
 }
 
 void JobPage::refresh() {
+    refreshCopy();
     const auto& overview = feed_.overview();
     sentence_->setText(feed_.sentence());
     const bool running = overview.activity != Activity::Idle;

@@ -10,6 +10,7 @@
 #include <QWidget>
 
 #include "desktop/band/band.h"
+#include "desktop/devices/device_watch.h"
 #include "desktop/feed.h"
 #include "desktop/loupe/loupe.h"
 #include "desktop/sheet/sheet.h"
@@ -20,7 +21,8 @@ namespace dreskel {
 class JobPage : public QWidget {
     Q_OBJECT
   public:
-    explicit JobPage(std::shared_ptr<Session> session, QWidget* parent = nullptr);
+    // `watch` must outlive it: a card that went away in the middle of a copy is looked for there.
+    JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* parent = nullptr);
 
     void startSearch();
     Feed& feed() { return feed_; }
@@ -31,17 +33,38 @@ class JobPage : public QWidget {
     QPushButton* pauseButton() { return pause_; }
     QPushButton* stopButton() { return stop_; }
 
+    QPushButton* goOnButton() { return goOn_; }
+    QString message() const { return message_->text(); }
+
+    // Where the card is, or was, that this job reads or has copied.
+    QString cardPath() const;
+    // Whether the card itself is being read, or will be by what is under way.
+    bool readsCard() const;
+    void say(const QString& text);
+
   Q_SIGNALS:
     void leaveAsked();
+    void letGoAsked();
+    // Go on with a copy: from the card at `path`, to the same image, in this job's folder.
+    void copyAsked(const QString& path, const QString& serial, const QString& image, const QString& folder);
 
   private:
     QWidget* buildHead();
     QWidget* buildChoices();
+    QWidget* buildNotice();
     void refresh();
+    void refreshCopy();
     void showFull(bool full);
     QToolButton* choice(const QString& text, const QColor& mark);
 
     Feed feed_;
+    DeviceWatch& watch_;
+    QWidget* notice_;
+    QLabel* message_;
+    QPushButton* goOn_;
+    QPushButton* letGo_;
+    QString said_;     // by an action; stays until the next
+    QString offered_;  // the device that may be the card of an unfinished copy
     QLabel* title_;
     QLabel* about_;
     QLabel* sentence_;

@@ -16,6 +16,8 @@ QString jobsFolder() {
 
 QString titleOf(const QString& sourcePath) {
     const QFileInfo facts(sourcePath);
+    const auto simulated = QStringLiteral(".reader.json");
+    if (sourcePath.endsWith(simulated)) return facts.fileName().chopped(simulated.size());
     return sourcePath.startsWith(QLatin1String("/dev/")) ? facts.fileName() : facts.completeBaseName();
 }
 

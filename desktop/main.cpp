@@ -15,8 +15,13 @@ int main(int argc, char** argv) {
     const QCommandLineOption open(QStringLiteral("open"), QStringLiteral("Open a card or an image at once."),
                                   QStringLiteral("PATH"));
     arguments.addOption(open);
+    const QCommandLineOption reader(QStringLiteral("reader"),
+                                    QStringLiteral("Show a simulated reader as a card on the front page."),
+                                    QStringLiteral("FILE"));
+    arguments.addOption(reader);
     arguments.process(application);
     dreskel::MainWindow window;
+    if (arguments.isSet(reader)) window.front().addStandIn(arguments.value(reader));
     if (arguments.isSet(open)) window.openSource(arguments.value(open));
     window.show();
     return QApplication::exec();

@@ -1,8 +1,12 @@
 #include "desktop/main_window.h"
 
+#include <QApplication>
 #include <QFileDialog>
 #include <QMenuBar>
+#include <QPointer>
+#include <QThreadPool>
 
+#include "desktop/devices/udisks.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
 
@@ -12,11 +16,15 @@ MainWindow::MainWindow() {
     setWindowTitle(QStringLiteral("Dreskel"));
     resize(1280, 800);
     pages_ = new QStackedWidget;
-    front_ = new FrontPage;
+    front_ = new FrontPage(watch_);
     pages_->addWidget(front_);
     setCentralWidget(pages_);
     connect(front_, &FrontPage::sourceChosen, this, &MainWindow::openSource);
-    connect(front_, &FrontPage::jobChosen, this, [this](const QString& folder) { openJob({}, folder); });
+    connect(front_, &FrontPage::jobChosen, this, &MainWindow::openJob);
+    connect(front_, &FrontPage::copyAsked, this,
+            [this](const QString& path, const QString& serial, const QString& image) {
+                copyCard(path, serial, image);
+            });
     buildMenus();
 }
 
@@ -36,6 +44,8 @@ void MainWindow::buildMenus() {
     });
     add(card, QStringLiteral("&All cards and jobs"), QKeySequence(QStringLiteral("Ctrl+Home")),
         [this] { leaveJob(); });
+    add(card, QStringLiteral("&Let go of the card"), QKeySequence(QStringLiteral("Ctrl+E")),
+        [this] { letGo(); });
     card->addSeparator();
     add(card, QStringLiteral("&Quit"), QKeySequence::Quit, [this] { close(); });
     auto* search = menuBar()->addMenu(QStringLiteral("&Search"));
@@ -57,26 +67,103 @@ void MainWindow::buildMenus() {
             .arg(look::kRaised.name(), look::kDim.name(), look::kTrough.name()));
 }
 
-bool MainWindow::openSource(const QString& path) {
-    return openJob(path, jobFolderFor(path));
+void MainWindow::openSource(const QString& path) {
+    if (path.endsWith(QLatin1String(".reader.json"))) {
+        leaveJob();
+        front_->addStandIn(path);
+        return;
+    }
+    openLater(
+        [path]() -> Opened {
+            auto source = openReadOnly(QFileInfo(path).absoluteFilePath());
+            if (!source) return source.error();
+            return Session::open(source.value(), jobFolderFor(path).toStdString());
+        },
+        false);
 }
 
-bool MainWindow::openJob(const QString& sourcePath, const QString& folder) {
+void MainWindow::copyCard(const QString& path, const QString& serial, const QString& image,
+                          const QString& folder) {
+    openLater(
+        [path, serial, image, folder]() -> Opened {
+            auto card = openReadOnly(path);
+            if (!card) return card.error();
+            const auto into = folder.isEmpty() ? jobFolderFor(image) : folder;
+            return Session::openCopying(card.value(), {image.toStdString(), {}, serial.toStdString(), {}},
+                                        into.toStdString());
+        },
+        true);
+}
+
+void MainWindow::openJob(const QString& folder) {
+    openLater(
+        [folder]() -> Opened {
+            const auto job = Job::open(folder.toStdString(), Job::Access::Read);
+            if (!job) return job.error();
+            const auto facts = job.value()->source();
+            if (!facts)
+                return Error{Fault::Failed, "The job does not say which source it belongs to",
+                             folder.toStdString(), ""};
+            auto source = openReadOnly(QString::fromStdString(facts->path));
+            if (!source) return source.error();
+            return Session::open(source.value(), folder.toStdString());
+        },
+        false);
+}
+
+void MainWindow::openLater(std::function<Opened()> make, bool start) {
+    if (opening_) return;
     leaveJob();
-    auto session = Session::open(sourcePath.toStdString(), folder.toStdString());
-    if (!session) {
-        front_->say(QString::fromStdString(session.error().sentence()));
-        return false;
+    opening_ = true;
+    front_->say(QStringLiteral("Opening ..."));
+    QThreadPool::globalInstance()->start(
+        [make = std::move(make), start, window = QPointer<MainWindow>(this)] {
+            const auto opened = std::make_shared<Opened>(make());
+            QMetaObject::invokeMethod(qApp, [opened, start, window] {
+                if (window) window->onOpened(*opened, start);
+            });
+        });
+}
+
+void MainWindow::onOpened(const Opened& opened, bool start) {
+    opening_ = false;
+    if (!opened) {
+        front_->say(QString::fromStdString(opened.error().sentence()));
+        return;
     }
     front_->say({});
-    job_ = new JobPage(session.value());
+    job_ = new JobPage(opened.value(), watch_);
     connect(job_, &JobPage::leaveAsked, this, &MainWindow::leaveJob);
+    connect(job_, &JobPage::letGoAsked, this, &MainWindow::letGo);
+    connect(job_, &JobPage::copyAsked, this, &MainWindow::copyCard, Qt::QueuedConnection);
     pages_->addWidget(job_);
     pages_->setCurrentWidget(job_);
     setWindowTitle(QStringLiteral("%1 \u2013 Dreskel")
-                       .arg(titleOf(QString::fromStdString(session.value()->source()->path()))));
+                       .arg(titleOf(QString::fromStdString(opened.value()->source()->path()))));
     job_->sheet().setFocus();
-    return true;
+    if (start) job_->startSearch();
+}
+
+// The card of the job in hand; refused in words while it is read.
+void MainWindow::letGo() {
+    if (job_ == nullptr) return;
+    const auto path = job_->cardPath();
+    const auto* device = watch_.at(path);
+    if (job_->readsCard()) {
+        job_->say(QStringLiteral("The card is still being read. Stop that first."));
+    } else if (device == nullptr) {
+        job_->say(QStringLiteral("This job reads an image; no card is held by it."));
+    } else {
+        job_->say({});
+        QThreadPool::globalInstance()->start([device = *device, window = QPointer<MainWindow>(this)] {
+            const auto done = std::make_shared<Status>(letGoOf(device));
+            QMetaObject::invokeMethod(qApp, [done, window] {
+                if (!window || window->job_ == nullptr) return;
+                window->job_->say(*done ? QStringLiteral("The card can be pulled out now.")
+                                        : QString::fromStdString(done->error().sentence()));
+            });
+        });
+    }
 }
 
 void MainWindow::leaveJob() {

@@ -1,9 +1,11 @@
 // The one window: the front page, or a job.
 #pragma once
 
+#include <functional>
 #include <QMainWindow>
 #include <QStackedWidget>
 
+#include "desktop/devices/device_watch.h"
 #include "desktop/front/front_page.h"
 #include "desktop/job_page.h"
 
@@ -14,21 +16,33 @@ class MainWindow : public QMainWindow {
   public:
     MainWindow();
 
-    // Opens a card or an image: its job if there is one, otherwise a new one. Trouble is told on the front
-    // page.
-    bool openSource(const QString& path);
-    bool openJob(const QString& sourcePath, const QString& folder);
+    // Opens a card or an image: its job if there is one, otherwise a new one. In a thread, since a dying card
+    // may take long; `job()` is there when it is done. Trouble is told on the front page. A simulated reader
+    // is shown there as the card it stands for.
+    void openSource(const QString& path);
+    // Copies a card to an image, searching it from the same read; goes on with a copy that was begun.
+    void copyCard(const QString& path, const QString& serial, const QString& image,
+                  const QString& folder = {});
+    void openJob(const QString& folder);
     void leaveJob();
+    bool opening() const { return opening_; }
 
     FrontPage& front() { return *front_; }
     JobPage* job() { return job_; }
+    DeviceWatch& watch() { return watch_; }
 
   private:
+    using Opened = Result<std::shared_ptr<Session>>;
     void buildMenus();
+    void openLater(std::function<Opened()> make, bool start);
+    void onOpened(const Opened& opened, bool start);
+    void letGo();
 
+    DeviceWatch watch_;
     QStackedWidget* pages_;
     FrontPage* front_;
     JobPage* job_ = nullptr;
+    bool opening_ = false;
 };
 
 }  // namespace dreskel

@@ -15,6 +15,7 @@ using Clock = std::chrono::steady_clock;
 
 constexpr std::size_t kPortionsUnderWay = 2;  // all that a kill can cost to read again
 constexpr int kFailuresBeforeDoubt = 4;       // in a row, until the card is asked for something it had
+constexpr int kFailuresBeforeStep = 3;        // in a row, until what follows is left out for now
 constexpr std::uint64_t kLargestStep = 64ULL << 20;
 constexpr double kSlowFactor = 8;  // times the usual duration of a read
 
@@ -189,9 +190,10 @@ bool Copier::fill(Portion& portion, Control& control, const Show& show, std::uin
         doubtful_.push_back({rest, Tried::Untried, 0});
         if (meansGone(reading.error) || (failuresInARow_ >= kFailuresBeforeDoubt && !stillThere())) {
             gone_ = true;
-        } else if (failuresInARow_ > 1) {
+        } else if (failuresInARow_ >= kFailuresBeforeStep) {
             stepAs_ = reading.slow ? Tried::Stalled : Tried::Waiting;
-            stepOver_ = std::min(kLargestStep, std::uint64_t{kPortion} << (failuresInARow_ - 2));
+            stepOver_ = std::min(
+                kLargestStep, std::uint64_t{kPortion} << std::min(failuresInARow_ - kFailuresBeforeStep, 8));
         }
         portion.miss(rest, reading.slow ? Tried::Stalled : Tried::Waiting);
     }
@@ -222,6 +224,7 @@ Status Copier::sweep(Control& control, const Show& show, std::uint64_t showFrom)
     }
     next_ = options_.span.offset;
     failuresInARow_ = 0;
+    doubtful_.clear();
     stepOver_ = 0;
     gone_ = false;
     Status outcome = Done{};
@@ -232,14 +235,22 @@ Status Copier::sweep(Control& control, const Show& show, std::uint64_t showFrom)
             return outcome.ok();
         });
     if (!outcome || !gone_) return outcome;
-    // Whether what failed since the last good read is bad was never seen; only where it began is suspect.
-    for (std::size_t i = 0; i < doubtful_.size(); ++i) {
-        const auto state = i == 0 ? Tried::Stalled : Tried::Untried;
-        if (auto marked = image_->mark(doubtful_[i].range, state); !marked) return marked;
+    return giveBack();
+}
+
+// The card went away: whether what failed since the last good read is bad was never seen, so it is as it was
+// before. Only where it began is suspect, and is left for last.
+Status Copier::giveBack() {
+    if (doubtful_.empty()) return gone(next_);
+    const auto first = doubtful_.front();
+    for (auto cell = doubtful_.rbegin(); cell != doubtful_.rend(); ++cell) {
+        if (auto marked = image_->mark(cell->range, cell->state, cell->tries); !marked) return marked;
     }
-    const auto at = doubtful_.empty() ? next_ : doubtful_.front().range.offset;
+    if (first.state != Tried::Failed) {
+        if (auto marked = image_->mark(first.range, Tried::Stalled); !marked) return marked;
+    }
     doubtful_.clear();
-    return gone(at);
+    return gone(first.range.offset);
 }
 
 Status Copier::attempt(ByteRange range, Tried onFailure, int tries, Control& control, bool& read) {
@@ -265,11 +276,7 @@ Status Copier::attempt(ByteRange range, Tried onFailure, int tries, Control& con
     if (auto marked = image_->mark(range, onFailure, tries); !marked) return marked;
     const bool doubt = failuresInARow_ % kFailuresBeforeDoubt == 0;
     if (!meansGone(reading.error) && !(doubt && !stillThere())) return Done{};
-    for (const auto& cell : doubtful_) {
-        const auto state = cell.state == Tried::Failed ? Tried::Failed : Tried::Stalled;
-        if (auto marked = image_->mark(cell.range, state, cell.tries); !marked) return marked;
-    }
-    return gone(doubtful_.front().range.offset);
+    return giveBack();
 }
 
 Status Copier::trim(ByteRange range, Tried which, std::size_t unit, Control& control) {
@@ -353,8 +360,6 @@ Status Copier::run(Control& control, const Show& show, std::uint64_t showFrom) {
     auto outcome = sweep(control, show, showFrom);
     narrowingSince_ = Clock::now();
     ranOut_ = false;
-    failuresInARow_ = 0;
-    doubtful_.clear();
     if (outcome && !control.stopped()) {
         enter(CopyStage::Narrowing);
         outcome = narrow(Tried::Waiting, control);

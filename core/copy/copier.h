@@ -66,6 +66,7 @@ class Copier {
     // One small read after the sweep; `read` tells whether it succeeded. `onFailure`: what the map then says.
     Status attempt(ByteRange range, Tried onFailure, int tries, Control& control, bool& read);
     bool stillThere();
+    Status giveBack();
     Error gone(std::uint64_t at) const;
     void enter(CopyStage stage);
 

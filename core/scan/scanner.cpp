@@ -268,6 +268,8 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         if (passOver && !supplied) control.stop();
         if (passOver && running.record.state == ScanState::Reading &&
             running.reached() >= record.span.end()) {
+            // What the pass has just seen must be in the job before it is asked.
+            if (outcome = store(running, false); !outcome) break;
             if (const auto late = recovered(); !late.empty()) {
                 outcome = lookAgain(running, late);
                 if (!outcome) break;

@@ -39,6 +39,10 @@ Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, co
     return openIn(jobFolder, source.value(), nullptr);
 }
 
+Result<std::shared_ptr<Session>> Session::open(std::shared_ptr<Source> source, const std::string& jobFolder) {
+    return openIn(jobFolder, std::move(source), nullptr);
+}
+
 Result<std::shared_ptr<Session>> Session::openIn(const std::string& jobFolder, std::shared_ptr<Source> source,
                                                  std::shared_ptr<Copying> copying) {
     auto job = Job::open(jobFolder, Job::Access::Write);
@@ -234,8 +238,12 @@ Result<DeliverySum> Session::save(const DeliveryRequest& request, Control& contr
 Result<Inspection> inspectSource(const std::string& path) {
     const auto source = openSource(path);
     if (!source) return source.error();
-    return Inspection{{path, source.value()->size(), source.value()->sectorSize()},
-                      surveySource(*source.value())};
+    return inspectSource(source.value());
+}
+
+Inspection inspectSource(const std::shared_ptr<Source>& source) {
+    constexpr double kSeconds = 4.5;
+    return {{source->path(), source->size(), source->sectorSize()}, lookAtFirst(source, kSeconds)};
 }
 
 }  // namespace dreskel

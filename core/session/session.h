@@ -18,7 +18,7 @@
 #include "scan/scanner.h"
 #include "session/copying.h"
 #include "source/source.h"
-#include "volume/survey.h"
+#include "volume/first_look.h"
 
 namespace dreskel {
 
@@ -45,6 +45,9 @@ class Session : private ScanListener {
     // beside it.
     static Result<std::shared_ptr<Session>> open(const std::string& sourcePath, const std::string& jobFolder,
                                                  const std::string& map = {});
+    // The same for a source that was opened already.
+    static Result<std::shared_ptr<Session>> open(std::shared_ptr<Source> source,
+                                                 const std::string& jobFolder);
     // The same for a card that is copied while it is searched: everything is read from it once, by the copy,
     // and looked at from there. A copy and a job that were begun go on. The card may have been opened by
     // another process and may be called otherwise than when the copy was begun.
@@ -56,6 +59,8 @@ class Session : private ScanListener {
     const std::string& folder() const { return job_->folder(); }
     // What everything but a copy reads: the card, an image, or the copy.
     const std::shared_ptr<Source>& source() const { return source_; }
+    // What the job remembers of it: where the card was that it is a copy of, too.
+    std::optional<SourceFacts> facts() const { return job_->source(); }
     // Null unless a card is copied here.
     const Copying* copying() const { return copying_.get(); }
 
@@ -108,8 +113,10 @@ class Session : private ScanListener {
 // What is known of a source without a job.
 struct Inspection {
     SourceFacts facts;
-    Survey survey;
+    FirstLook look;
 };
+// Takes some five seconds at most, whatever state the card is in.
 Result<Inspection> inspectSource(const std::string& path);
+Inspection inspectSource(const std::shared_ptr<Source>& source);
 
 }  // namespace dreskel

@@ -94,6 +94,7 @@ Device blockDevice(udev_device* node) {
     const std::string name = trimmed(udev_device_get_sysname(node));
     const std::string where = trimmed(udev_device_get_syspath(node));
     device.path = "/dev/" + name;
+    device.sequence = facts.number("diskseq");
     device.size = facts.number("size") * 512;
     device.sectorSize = static_cast<std::uint32_t>(
         std::clamp<std::uint64_t>(facts.number("queue/logical_block_size"), 512, 65536));
@@ -179,11 +180,11 @@ std::string Device::title() const {
     return model.empty() ? maker : maker + " " + model;
 }
 
-bool Device::operator==(const Device& other) const {
+bool Device::same(const Device& other) const {
     const auto sameMounts = std::equal(
         mounts.begin(), mounts.end(), other.mounts.begin(), other.mounts.end(),
         [](const Mount& a, const Mount& b) { return a.folder == b.folder && a.writable == b.writable; });
-    return path == other.path && serial == other.serial && image == other.image && size == other.size &&
+    return path == other.path && sequence == other.sequence && image == other.image && size == other.size &&
            readOnly == other.readOnly && parts.size() == other.parts.size() && sameMounts;
 }
 

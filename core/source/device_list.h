@@ -26,9 +26,10 @@ struct Device {
     std::string maker;  // as the device tells them; empty where it does not
     std::string model;
     std::string serial;
-    std::string bus;         // "USB", "SD slot", "SATA", "NVMe", "image"; empty where it is not known
-    std::string image;       // of an attached image, its file
-    std::uint64_t size = 0;  // bytes; 0: a reader without a card
+    std::string bus;             // "USB", "SD slot", "SATA", "NVMe", "image"; empty where it is not known
+    std::string image;           // of an attached image, its file
+    std::uint64_t sequence = 0;  // changes with each medium that is put in; 0 where the kernel tells none
+    std::uint64_t size = 0;      // bytes; 0: a reader without a card
     std::uint32_t sectorSize = 512;
     bool removable = false;    // a card or stick, as opposed to a disk of this computer
     bool readOnly = false;     // a lock switch, or a reader that only reads
@@ -40,7 +41,8 @@ struct Device {
 
     bool writable() const;      // mounted so that other programs may write to it
     std::string title() const;  // what is printed on it, as far as it tells
-    bool operator==(const Device& other) const;
+    // Of the same medium in the same state, whatever else is told of it.
+    bool same(const Device& other) const;
 };
 
 // Whole devices with a medium in them, cards first, each group by path; and cameras that offer files only.

@@ -1,5 +1,6 @@
 #include "volume/boot_sector.h"
 
+#include <algorithm>
 #include <bit>
 
 namespace dreskel {
@@ -11,12 +12,14 @@ bool powerOfTwo(std::uint32_t value, std::uint32_t least, std::uint32_t most) {
 
 std::optional<BootSector> readExFat(Bytes sector) {
     ByteReader reader(sector, Endian::Little);
-    reader.seek(72);
+    reader.seek(64);
+    const auto hidden = reader.u64();
     const auto sectors = reader.u64();
-    reader.skip(8);
+    const auto tableOffset = reader.u32();
+    const auto tableSectors = reader.u32();
     const auto heapOffset = reader.u32();
     const auto clusters = reader.u32();
-    reader.skip(4);
+    const auto rootCluster = reader.u32();
     const auto serial = reader.u32();
     reader.skip(4);
     const unsigned sectorShift = reader.u8();
@@ -30,7 +33,11 @@ std::optional<BootSector> readExFat(Bytes sector) {
     found.clusterSize = found.sectorSize << clusterShift;
     found.size = sectors << sectorShift;
     found.dataStart = std::uint64_t{heapOffset} << sectorShift;
-    found.clusters = clusters;
+    found.tableStart = std::uint64_t{tableOffset} << sectorShift;
+    found.tableLength = std::uint64_t{tableSectors} << sectorShift;
+    found.rootCluster = rootCluster;
+    found.hiddenBytes = hidden < (1ULL << 50) ? hidden << sectorShift : 0;
+    found.clusters = std::min<std::uint32_t>(clusters, 0xfffffff5U);
     found.serial = serial;
     return found;
 }
@@ -47,7 +54,8 @@ std::optional<BootSector> readFat(Bytes sector) {
     const std::uint32_t small = reader.u16();
     const auto media = reader.u8();
     const std::uint32_t fatSmall = reader.u16();
-    reader.skip(8);
+    reader.skip(4);
+    const std::uint32_t hidden = reader.u32();
     const std::uint32_t large = reader.u32();
     const std::uint32_t fatLarge = reader.u32();
     const auto sectors = small != 0 ? small : large;
@@ -65,6 +73,16 @@ std::optional<BootSector> readFat(Bytes sector) {
     found.clusters = static_cast<std::uint32_t>((sectors - before) / perCluster);
     found.size = std::uint64_t{sectors} * found.sectorSize;
     found.dataStart = before * found.sectorSize;
+    found.tableStart = std::uint64_t{reserved} * found.sectorSize;
+    found.tableLength = std::uint64_t{fatSectors} * found.sectorSize;
+    found.hiddenBytes = std::uint64_t{hidden} * found.sectorSize;
+    if (rootEntries > 0) {
+        found.rootStart = found.dataStart - std::uint64_t{rootSectors} * found.sectorSize;
+        found.rootLength = std::uint64_t{rootEntries} * 32;
+    } else {
+        reader.seek(44);
+        found.rootCluster = reader.u32();
+    }
     // The number of clusters decides, as the specification says; no other mark is to be believed.
     found.kind = found.clusters < 4085 ? "FAT12" : found.clusters < 65525 ? "FAT16" : "FAT32";
     reader.seek(fatSmall == 0 ? 67 : 39);

@@ -2,6 +2,7 @@
 // is left of them.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -22,8 +23,13 @@ std::string_view toWord(VolumeSeen::State state);
 struct Survey {
     PartitionTable table;
     std::vector<VolumeSeen> volumes;
+    std::vector<std::string> remains;  // of volumes whose boot sectors are all gone, in words
 };
 
 Survey surveySource(const Source& source);
+
+// For a source on which nothing was found where it should be: looks through its first 32 MiB for boot
+// sectors, allocation tables and folders. `goOn` is asked between reads.
+void searchStart(const Source& source, Survey& survey, const std::function<bool()>& goOn);
 
 }  // namespace dreskel

@@ -54,7 +54,10 @@ Band::Band(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
         update();
     });
     connect(&feed_, &Feed::progressed, this, [this] {
-        if (feed_.overview().progress.position == drawnPosition_) return;
+        const auto& overview = feed_.overview();
+        const bool copying = overview.copy && overview.copy->underWay;
+        if (overview.progress.position == drawnPosition_ && !copying && !wasCopying_) return;
+        wasCopying_ = copying;
         stale_ = true;
         update();
     });
@@ -125,6 +128,38 @@ void Band::drawUnexplained(QPainter& painter) {
     }
 }
 
+// Told by shape too: what was read is a bar, what waits a hollow one, what stalled a hatched one, and what
+// failed stands out of the lane.
+void Band::drawCopy(QPainter& painter, const std::vector<MapCell>& cells) {
+    const auto lane = laneBox(kReading).adjusted(0, 2, 0, -2);
+    const double edge = width() - kRight;
+    const auto draw = [&](Tried state) {
+        for (const auto& cell : cells) {
+            if (cell.state != state) continue;
+            const double left = std::max(kLeft, xOf(cell.range.offset));
+            const double right = std::min(edge, xOf(cell.range.end()));
+            if (right < kLeft || left > edge) continue;
+            const QRectF box(left, lane.top(), right - left, lane.height());
+            const QRectF seen = box.adjusted(0, 0, std::max(0.0, 2 - box.width()), 0);
+            switch (state) {
+                case Tried::Read: painter.fillRect(box, look::kReading); break;
+                case Tried::Waiting:
+                    painter.fillRect(seen, look::kTrough);
+                    painter.setPen(look::kReading);
+                    painter.drawRect(seen.adjusted(0.5, 0.5, -0.5, -0.5));
+                    break;
+                case Tried::Stalled:
+                    painter.fillRect(seen, look::kTrough);
+                    painter.fillRect(seen, QBrush(look::kDecided.darker(120), Qt::BDiagPattern));
+                    break;
+                case Tried::Failed: painter.fillRect(seen.adjusted(0, -3, 0, 3), look::kTrouble); break;
+                case Tried::Untried: break;
+            }
+        }
+    };
+    for (const auto state : {Tried::Read, Tried::Waiting, Tried::Stalled, Tried::Failed}) draw(state);
+}
+
 void Band::drawLanes() {
     lanes_ = QPixmap(size() * devicePixelRatioF());
     lanes_.setDevicePixelRatio(devicePixelRatioF());
@@ -152,9 +187,13 @@ void Band::drawLanes() {
         if (right < kLeft || left > edge) return;
         painter.fillRect(QRectF(left, lane.top(), std::max(least, right - left), lane.height()), colour);
     };
-    if (progress.span.length > 0) bar(reading, progress.span.offset, progress.position, look::kReading, 0);
-    for (const auto& bad : *progress.unreadableRanges) {
-        bar(reading.adjusted(0, -3, 0, 3), bad.offset, bad.end(), look::kTrouble, 2);
+    if (const auto& copy = feed_.overview().copy) {
+        drawCopy(painter, copy->cells);
+    } else {
+        if (progress.span.length > 0)
+            bar(reading, progress.span.offset, progress.position, look::kReading, 0);
+        for (const auto& bad : *progress.unreadableRanges)
+            bar(reading.adjusted(0, -3, 0, 3), bad.offset, bad.end(), look::kTrouble, 2);
     }
     drawUnexplained(painter);
     const QColor colours[kLanes] = {look::kReading, look::kPhoto, look::kClip, look::kSound,
@@ -195,7 +234,7 @@ void Band::paintEvent(QPaintEvent*) {
 
     const auto& overview = feed_.overview();
     if (overview.activity == Activity::Scanning && overview.progress.state == ScanState::Reading) {
-        const double x = xOf(overview.progress.position);
+        const double x = xOf(overview.copy ? overview.copy->progress.position : overview.progress.position);
         if (x >= kLeft && x <= width() - kRight) {
             painter.setPen(QPen(look::kDecided, 1.5));
             painter.drawLine(QPointF(x, 6), QPointF(x, kTop + kLanes * kLaneHeight));
@@ -304,7 +343,15 @@ bool Band::event(QEvent* event) {
     if (event->type() != QEvent::ToolTip) return QWidget::event(event);
     const auto* help = static_cast<QHelpEvent*>(event);
     const auto* finding = feed_.find(fileAt(help->pos()));
-    QString text = QStringLiteral("Byte %1").arg(look::numberText(offsetAt(help->pos().x())));
+    const auto offset = offsetAt(help->pos().x());
+    QString text = QStringLiteral("Byte %1").arg(look::numberText(offset));
+    if (const auto& copy = feed_.overview().copy) {
+        for (const auto& cell : copy->cells) {
+            if (!cell.range.contains(offset)) continue;
+            text += QStringLiteral(": %1").arg(QString::fromStdString(std::string(toWord(cell.state))));
+            if (cell.tries > 0) text += QStringLiteral(", tried %1 times").arg(cell.tries);
+        }
+    }
     if (finding != nullptr) {
         text = QStringLiteral("%1, %2, %3\nfrom byte %4")
                    .arg(QString::fromStdString(finding->format).toUpper(), look::sizeText(finding->size()),

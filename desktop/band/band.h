@@ -46,6 +46,7 @@ class Band : public QWidget {
 
     void rebuild();
     void drawLanes();
+    void drawCopy(QPainter& painter, const std::vector<MapCell>& cells);
     void drawUnexplained(QPainter& painter);
     QRectF laneBox(int lane) const;
     double xOf(std::uint64_t offset) const;
@@ -65,6 +66,7 @@ class Band : public QWidget {
     QPoint pressed_;
     double pressedFrom_ = 0;
     bool dragging_ = false;
+    bool wasCopying_ = false;
 };
 
 }  // namespace dreskel

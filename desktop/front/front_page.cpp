@@ -1,26 +1,24 @@
 #include "desktop/front/front_page.h"
 
+#include <algorithm>
+#include <QApplication>
 #include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QLabel>
 #include <QLocale>
 #include <QMimeData>
 #include <QPainter>
+#include <QPointer>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QThreadPool>
 
+#include "desktop/devices/udisks.h"
 #include "desktop/front/source_card.h"
 #include "desktop/look/look.h"
 
 namespace dreskel {
 namespace {
-
-bool sameDevices(const std::vector<Device>& a, const std::vector<Device>& b) {
-    return a.size() == b.size() &&
-           std::equal(a.begin(), a.end(), b.begin(), [](const Device& x, const Device& y) {
-               return x.path == y.path && x.size == y.size && x == y && x.readOnly == y.readOnly;
-           });
-}
 
 QString stateOf(const ShelvedJob& job) {
     const auto files = QStringLiteral("%1 files found").arg(look::numberText(job.files));
@@ -85,7 +83,7 @@ class JobRow : public QPushButton {
 
 }  // namespace
 
-FrontPage::FrontPage(QWidget* parent) : QWidget(parent) {
+FrontPage::FrontPage(DeviceWatch& watch, QWidget* parent) : QWidget(parent), watch_(watch) {
     setStyleSheet(look::counterStyle() +
                   QStringLiteral("#paper { background: %1; }").arg(look::kPaper.name()));
     setAcceptDrops(true);
@@ -129,10 +127,17 @@ FrontPage::FrontPage(QWidget* parent) : QWidget(parent) {
             .arg(look::kFaded.name(), look::kInk.name()));
     connect(others_, &QPushButton::clicked, this, [this] {
         showDisks_ = !showDisks_;
-        devices_.clear();
         refreshDevices();
     });
     column->addWidget(others_);
+    limits_ = look::label(
+        QStringLiteral(
+            "UDisks2 does not answer on this computer. Cards are still seen, but opening one needs the "
+            "right to read its device, and unmounting and ejecting have to be done by hand."),
+        12, look::kFaded);
+    limits_->setWordWrap(true);
+    limits_->hide();
+    column->addWidget(limits_);
     column->addStretch();
 
     auto* right = new QWidget;
@@ -165,37 +170,108 @@ FrontPage::FrontPage(QWidget* parent) : QWidget(parent) {
     all->addLayout(head);
     all->addLayout(body, 1);
 
-    connect(&timer_, &QTimer::timeout, this, &FrontPage::refreshDevices);
-    timer_.start(1000);
+    connect(&watch_, &DeviceWatch::changed, this, &FrontPage::refreshDevices);
     refreshDevices();
     refreshJobs();
 }
 
+SourceCard* FrontPage::makeCard(const Device& device) {
+    auto* card = new SourceCard(device, watch_.hasService());
+    connect(card, &SourceCard::openAsked, this, &FrontPage::sourceChosen);
+    connect(card, &SourceCard::copyAsked, this, [this, card](const QString& path, const QString& image) {
+        Q_EMIT copyAsked(path, QString::fromStdString(card->device().serial), image);
+    });
+    connect(card, &SourceCard::unmountAsked, this, [this, card] { unmount(card); });
+    connect(card, &SourceCard::letGoAsked, this, [this, card] { letGo(card); });
+    return card;
+}
+
 void FrontPage::refreshDevices() {
-    if (!isVisible() && !devices_.empty()) return;
-    auto now = listDevices();
-    if (sameDevices(now, devices_) && !devices_.empty()) return;
-    devices_ = std::move(now);
-    for (auto* card : shownCards_) card->deleteLater();
-    shownCards_.clear();
+    std::vector<Device> wanted = standIns_;
     std::size_t disks = 0;
-    bool removable = false;
-    for (const auto& device : devices_) {
+    for (const auto& device : watch_.devices()) {
         disks += device.removable ? 0 : 1;
-        removable = removable || device.removable;
-        if (!device.removable && !showDisks_) continue;
-        auto* card = new SourceCard(device);
-        connect(card, &SourceCard::openAsked, this, &FrontPage::sourceChosen);
-        cards_->addWidget(card);
-        shownCards_.push_back(card);
+        if (device.removable || showDisks_) wanted.push_back(device);
     }
-    none_->setVisible(!removable);
+    // What has not changed stays as it is, with what was said of it and typed into it.
+    std::vector<SourceCard*> now;
+    for (const auto& device : wanted) {
+        const auto known = std::find_if(shownCards_.begin(), shownCards_.end(), [&](const SourceCard* card) {
+            return card->device().same(device) && card->service() == watch_.hasService();
+        });
+        if (known == shownCards_.end()) {
+            now.push_back(makeCard(device));
+        } else {
+            now.push_back(*known);
+            shownCards_.erase(known);
+        }
+    }
+    for (auto* card : shownCards_) {
+        cards_->removeWidget(card);
+        card->hide();
+        card->deleteLater();
+    }
+    shownCards_ = std::move(now);
+    for (std::size_t i = 0; i < shownCards_.size(); ++i)
+        cards_->insertWidget(static_cast<int>(i), shownCards_[i]);
+    none_->setVisible(shownCards_.empty());
+    limits_->setVisible(!watch_.hasService());
     others_->setVisible(disks > 0);
     others_->setText(
         showDisks_ ? QStringLiteral("Hide the disks of this computer")
                    : QStringLiteral("%1 disk%2 of this computer %3 not shown; show %4")
                          .arg(disks)
                          .arg(disks == 1 ? "" : "s", disks == 1 ? "is" : "are", disks == 1 ? "it" : "them"));
+}
+
+void FrontPage::addStandIn(const QString& path) {
+    const auto source = dreskel::openSource(path.toStdString());
+    if (!source) return say(QString::fromStdString(source.error().sentence()));
+    Device device;
+    device.path = path.toStdString();
+    device.model = titleOf(path).toStdString();
+    device.bus = "simulated reader";
+    device.size = source.value()->size();
+    device.sectorSize = source.value()->sectorSize();
+    device.removable = true;
+    std::erase_if(standIns_, [&](const Device& known) { return known.path == device.path; });
+    standIns_.push_back(std::move(device));
+    refreshDevices();
+}
+
+SourceCard* FrontPage::cardAt(const QString& path) {
+    for (auto* card : shownCards_) {
+        if (QString::fromStdString(card->device().path) == path) return card;
+    }
+    return nullptr;
+}
+
+void FrontPage::unmount(SourceCard* card) {
+    card->say({});
+    QThreadPool::globalInstance()->start([mounts = card->device().mounts, shown = QPointer<SourceCard>(card),
+                                          page = QPointer<FrontPage>(this)] {
+        const auto done = std::make_shared<Status>(Udisks::unmount(mounts));
+        QMetaObject::invokeMethod(qApp, [done, shown, page] {
+            if (shown && !*done) shown->say(QString::fromStdString(done->error().sentence()));
+            if (page) page->watch_.refresh();
+        });
+    });
+}
+
+void FrontPage::letGo(SourceCard* card) {
+    if (card->looking()) {
+        card->say(QStringLiteral("It is still being looked at; it can be let go of in a few seconds."));
+        return;
+    }
+    card->say({});
+    QThreadPool::globalInstance()->start([device = card->device(), shown = QPointer<SourceCard>(card)] {
+        const auto done = std::make_shared<Status>(letGoOf(device));
+        QMetaObject::invokeMethod(qApp, [done, shown] {
+            if (!shown) return;
+            shown->say(*done ? QStringLiteral("It can be pulled out now.")
+                             : QString::fromStdString(done->error().sentence()));
+        });
+    });
 }
 
 void FrontPage::refreshJobs() {

@@ -1,23 +1,29 @@
 // Where work begins: what is on the reader now, and the jobs in hand. Cards come and go by themselves.
 #pragma once
 
-#include <QTimer>
 #include <QVBoxLayout>
 #include <QWidget>
 #include <vector>
 
+#include "desktop/devices/device_watch.h"
 #include "desktop/job_shelf.h"
-#include "source/device_list.h"
 
 class QLabel;
 class QPushButton;
 
 namespace dreskel {
 
+class SourceCard;
+
 class FrontPage : public QWidget {
     Q_OBJECT
   public:
-    explicit FrontPage(QWidget* parent = nullptr);
+    explicit FrontPage(DeviceWatch& watch, QWidget* parent = nullptr);
+
+    // Shows the description of a simulated reader as the card it stands for.
+    void addStandIn(const QString& path);
+    // Null when it is not shown.
+    SourceCard* cardAt(const QString& path);
 
     // Reads the jobs again; after coming back from one.
     void refreshJobs();
@@ -25,6 +31,7 @@ class FrontPage : public QWidget {
 
   Q_SIGNALS:
     void sourceChosen(const QString& path);
+    void copyAsked(const QString& path, const QString& serial, const QString& image);
     void jobChosen(const QString& folder);
 
   protected:
@@ -36,15 +43,20 @@ class FrontPage : public QWidget {
     void refreshDevices();
     void chooseImage();
 
-    QTimer timer_;
+    SourceCard* makeCard(const Device& device);
+    void unmount(SourceCard* card);
+    void letGo(SourceCard* card);
+
+    DeviceWatch& watch_;
     QVBoxLayout* cards_;
     QVBoxLayout* jobs_;
     QLabel* none_;
     QLabel* trouble_;
     QPushButton* others_;
     bool showDisks_ = false;
-    std::vector<Device> devices_;
-    std::vector<QWidget*> shownCards_;
+    QLabel* limits_;
+    std::vector<Device> standIns_;
+    std::vector<SourceCard*> shownCards_;
     std::vector<QWidget*> shownJobs_;
 };
 

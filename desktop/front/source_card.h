@@ -1,35 +1,74 @@
-// One card, stick or disk on the front page: drawn to scale with its volumes, a plain sentence on what it is,
-// and what can be done with it.
+// One card, stick or disk on the front page: drawn to scale with its volumes, a plain sentence on its state
+// with the facts behind it, and what can be done with it. Nothing is read of it but the first look.
 #pragma once
 
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
 #include <QWidget>
 
 #include "session/session.h"
 #include "source/device_list.h"
-
-class QLabel;
 
 namespace dreskel {
 
 class SourceCard : public QWidget {
     Q_OBJECT
   public:
-    explicit SourceCard(const Device& device, QWidget* parent = nullptr);
+    // `service`: whether things can be unmounted and let go of from here.
+    SourceCard(const Device& device, bool service, QWidget* parent = nullptr);
+
     const Device& device() const { return device_; }
+    bool service() const { return service_; }
+    bool looking() const { return looking_; }
+    QString sentence() const { return sentence_->text(); }
+    // What was done or refused, in words.
+    void say(const QString& text);
+
+    QPushButton* openButton() { return open_; }
+    QPushButton* copyButton() { return copy_; }
+    QPushButton* startCopyButton() { return start_; }
+    QPushButton* unmountButton() { return unmount_; }
+    QPushButton* letGoButton() { return letGo_; }
+    QPushButton* factsButton() { return why_; }
+    QLineEdit* imagePath() { return image_; }
 
   Q_SIGNALS:
     void openAsked(const QString& path);
+    void copyAsked(const QString& path, const QString& image);
+    void unmountAsked();
+    void letGoAsked();
 
   protected:
     void paintEvent(QPaintEvent*) override;
 
   private:
-    void inspect();
-    void onInspected(const std::shared_ptr<Result<Inspection>>& outcome);
+    QWidget* buildHead();
+    QWidget* buildActions();
+    QWidget* buildCopyRow();
+    void tellMounts();
+    void look();
+    void onLooked(const std::shared_ptr<Result<Inspection>>& outcome);
+    void checkRoom();
+    void setNext(QPushButton* button);
 
     Device device_;
+    bool service_;
+    bool looking_ = false;
     QWidget* strip_;
     QLabel* sentence_;
+    QLabel* mounted_;
+    QLabel* message_;
+    QLabel* facts_;
+    QPushButton* why_;
+    QPushButton* open_ = nullptr;
+    QPushButton* copy_ = nullptr;
+    QPushButton* unmount_ = nullptr;
+    QPushButton* letGo_ = nullptr;
+    QWidget* copyRow_ = nullptr;
+    QLineEdit* image_ = nullptr;
+    QLabel* room_ = nullptr;
+    QPushButton* start_ = nullptr;
 };
 
 }  // namespace dreskel

@@ -169,7 +169,12 @@ QString benchStyle() {
 }
 
 QString counterStyle() {
-    return buttons(kSheet.darker(102), kPaperLine, kInk, kPaper);
+    return buttons(kSheet.darker(102), kPaperLine, kInk, kPaper) +
+           QStringLiteral(
+               "QLineEdit { background: %1; border: 1px solid %2; border-radius: 4px; color: %3; "
+               "padding: 5px 8px; selection-background-color: %4; selection-color: %3; }"
+               "QLineEdit:focus { border: 1px solid %3; }")
+               .arg(QColor(Qt::white).name(), kPaperLine.name(), kInk.name(), kDecided.name());
 }
 
 }  // namespace dreskel::look

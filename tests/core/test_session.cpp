@@ -136,8 +136,8 @@ class TestSession : public QObject {
             QVERIFY(!Session::open(card_.toStdString(), dir_.filePath(QStringLiteral("job")).toStdString())
                          .ok());  // in use
         }
-        const auto again =
-            Session::open({}, dir_.filePath(QStringLiteral("job")).toStdString());  // the job knows its card
+        const auto again = Session::open(
+            std::string(), dir_.filePath(QStringLiteral("job")).toStdString());  // the job knows its card
         QVERIFY(again.ok());
         QCOMPARE(again.value()->overview().kept, std::size_t{1});
         again.value()->setKept({again.value()->listed()[3].id}, false);

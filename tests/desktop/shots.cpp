@@ -6,6 +6,7 @@
 #include <QElapsedTimer>
 #include <QTest>
 
+#include "desktop/front/source_card.h"
 #include "desktop/look/look.h"
 #include "desktop/main_window.h"
 
@@ -17,6 +18,30 @@ void waitFor(const std::function<bool()>& reached, int milliseconds) {
     QElapsedTimer clock;
     clock.start();
     while (!reached() && clock.elapsed() < milliseconds) QTest::qWait(20);
+}
+
+// A copy under way on the failing reader, with the search on top of it.
+void shootCopy(MainWindow& window, const QString& reader, const QDir& folder) {
+    window.front().addStandIn(reader);
+    auto* card = window.front().cardAt(reader);
+    waitFor([&] { return !card->looking(); }, 8000);
+    card->copyButton()->click();
+    card->imagePath()->setText(QDir::tempPath() + QStringLiteral("/depot/MILL-09.img"));
+    waitFor([&] { return card->startCopyButton()->isEnabled(); }, 3000);
+    card->startCopyButton()->click();
+    waitFor([&] { return window.job() != nullptr; }, 10000);
+    if (window.job() == nullptr) return;
+    auto& feed = window.job()->feed();
+    waitFor([&] { return feed.overview().activity == Activity::Scanning; }, 5000);
+    const auto past = [&](std::uint64_t bytes) {
+        return feed.overview().copy && feed.overview().copy->progress.read > bytes;
+    };
+    waitFor([&] { return past(90000000) || feed.overview().activity == Activity::Idle; }, 60000);
+    QTest::qWait(200);
+    window.grab().save(folder.filePath(QStringLiteral("copy-under-way.png")));
+    waitFor([&] { return feed.overview().activity == Activity::Idle; }, 120000);
+    QTest::qWait(600);
+    window.grab().save(folder.filePath(QStringLiteral("copy-done.png")));
 }
 
 }  // namespace
@@ -37,7 +62,19 @@ int main(int argc, char** argv) {
         QTest::qWait(400);
         window.grab().save(folder.filePath(name + QStringLiteral(".png")));
     };
-    if (!window.openSource(image)) return 1;
+    const QString reader = argc > 3 ? QString::fromLocal8Bit(argv[3]) : QString();
+    if (!reader.isEmpty()) {
+        shootCopy(window, reader, folder);
+        window.leaveJob();
+        waitFor(
+            [&] {
+                return window.front().cardAt(reader) != nullptr && !window.front().cardAt(reader)->looking();
+            },
+            8000);
+    }
+    window.openSource(image);
+    waitFor([&] { return window.job() != nullptr; }, 10000);
+    if (window.job() == nullptr) return 1;
     auto* job = window.job();
     job->startSearch();
     waitFor([&] { return job->feed().overview().listed > 26; }, 60000);

@@ -59,7 +59,9 @@ class TestDesktop : public QObject {
     std::unique_ptr<MainWindow> searched() {
         auto window = std::make_unique<MainWindow>();
         window->show();
-        if (!window->openSource(card_)) qFatal("the card does not open");
+        window->openSource(card_);
+        if (!QTest::qWaitFor([&] { return window->job() != nullptr; }, 10000))
+            qFatal("the card does not open");
         window->job()->startSearch();
         if (!QTest::qWaitFor([&] { return finished(*window->job()); }, 120000))
             qFatal("the search does not end");
@@ -84,8 +86,8 @@ class TestDesktop : public QObject {
         MainWindow window;
         window.show();
         Q_EMIT window.front().sourceChosen(card_);
+        QTRY_VERIFY(window.job() != nullptr);
         auto* job = window.job();
-        QVERIFY(job != nullptr);
         QCOMPARE(job->tray().nextButton()->text(), QStringLiteral("Search the card"));
         StallWatch stalls;
         QTest::mouseClick(job->tray().nextButton(), Qt::LeftButton);
@@ -133,7 +135,7 @@ class TestDesktop : public QObject {
         QCOMPARE(jobs[0].kept, placed_.size());
         QVERIFY(jobs[0].state == ScanState::Finished);
         Q_EMIT window.front().jobChosen(jobs[0].folder);
-        QVERIFY(window.job() != nullptr);
+        QTRY_VERIFY(window.job() != nullptr);
         QCOMPARE(window.job()->feed().overview().kept, placed_.size());
         QVERIFY(QTest::qWaitFor([&] { return window.job()->sheet().shown() == placed_.size() + 1; }, 5000));
     }
@@ -141,7 +143,8 @@ class TestDesktop : public QObject {
         qputenv("DRESKEL_JOBS", dir_.filePath(QStringLiteral("jobs-2")).toUtf8());
         MainWindow window;
         window.show();
-        QVERIFY(window.openSource(card_));
+        window.openSource(card_);
+        QTRY_VERIFY(window.job() != nullptr);
         auto* job = window.job();
         job->startSearch();
         QTest::mouseClick(job->pauseButton(), Qt::LeftButton);
@@ -283,7 +286,8 @@ class TestDesktop : public QObject {
     void troubleIsToldWithoutADialog() {
         MainWindow window;
         window.show();
-        QVERIFY(!window.openSource(QStringLiteral("/nowhere/card.img")));
+        window.openSource(QStringLiteral("/nowhere/card.img"));
+        QTRY_VERIFY(!window.opening());
         QVERIFY(window.job() == nullptr);
         bool told = false;
         for (const auto* label : window.front().findChildren<QLabel*>())
