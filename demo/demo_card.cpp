@@ -216,8 +216,11 @@ Status makeAll(std::vector<Planned>& files, const std::function<void(const std::
     return Done{};
 }
 
-Status store(FatCard& volume, std::vector<Planned>& files, std::size_t from, std::size_t to) {
+// Leaves `free` clusters between files.
+Status store(FatCard& volume, std::vector<Planned>& files, std::size_t from, std::size_t to,
+             std::uint32_t free = 0) {
     for (auto i = from; i < to; ++i) {
+        if (i > from) volume.skipClusters(free);
         auto places = volume.add(files[i].folder, files[i].name, files[i].bytes, files[i].taken,
                                  files[i].runs, files[i].gap);
         if (!places) return places.error();
@@ -306,7 +309,7 @@ Status writeFailingCard(const std::string& path, const std::function<void(const 
     if (!card) return card.error();
     auto& volume = card.value();
     if (auto done = volume.format(0x20260521, "MILL-09"); !done) return done;
-    if (auto done = store(volume, files, 0, files.size()); !done) return done;
+    if (auto done = store(volume, files, 0, files.size(), 2600); !done) return done;
     if (auto done = writeTruth(path, "MILL-09", files, {}); !done) return done;
     return writeReader(path, files);
 }

@@ -292,7 +292,9 @@ void JobPage::refresh() {
                     .arg(look::numberText(overview.embedded));
     }
     if (overview.progress.unreadable > 0)
-        text += QStringLiteral("; %1 unreadable").arg(look::sizeText(overview.progress.unreadable));
+        text += (overview.copy && overview.copy->underWay ? QStringLiteral("; %1 not read yet")
+                                                          : QStringLiteral("; %1 unreadable"))
+                    .arg(look::sizeText(overview.progress.unreadable));
     shown_->setText(text);
     const auto count = [&](Kind kind) {
         const auto found = overview.byKind.find(kind);

@@ -53,8 +53,8 @@ VolumeSeen volumeFrom(const BootSector& facts, std::uint64_t at) {
 // The first bytes of an allocation table: the media byte, and the mark of cluster 1 (FAT specification 1.03,
 // section 4.2; exFAT specification, section 4.1).
 bool beginsTable(Bytes sector) {
-    const auto wide = startsWith(sector.subspan(1), std::string_view("ÿÿÿÿÿ", 6)) ||
-                      startsWith(sector.subspan(1), std::string_view("ÿÿÿÿÿÿÿ", 7));
+    const auto wide = startsWith(sector.subspan(1), std::string_view("\xff\xff\x0f\xff\xff\xff", 6)) ||
+                      startsWith(sector.subspan(1), std::string_view("\xff\xff\xff\xff\xff\xff\xff", 7));
     return (sector[0] == 0xf8 || sector[0] == 0xf0) && wide;
 }
 

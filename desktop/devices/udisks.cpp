@@ -45,6 +45,7 @@ QString objectOf(const QString& devicePath) {
 }
 
 QVariantMap propertiesOf(const QString& object, const QString& interface) {
+    if (object.isEmpty()) return {};
     const auto reply = call(object, kProperties, QStringLiteral("GetAll"), {interface});
     const auto arguments = reply.arguments();
     if (reply.type() != QDBusMessage::ReplyMessage || arguments.isEmpty()) return {};
