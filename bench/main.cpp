@@ -12,6 +12,7 @@ int main(int argc, char** argv) {
     }
     using namespace dreskel::bench;
     passRatio(argv[1]);
+    copyRatio(argv[1], argv[2]);
     wholeScan(argv[1], argv[2]);
     memory(argv[2], argc > 3 ? static_cast<unsigned>(std::atoi(argv[3])) : 64);
     return 0;

@@ -1,7 +1,6 @@
 #include "scan/examiner.h"
 
-#include <sys/resource.h>
-#include <unistd.h>
+#include <sched.h>
 
 #include <algorithm>
 
@@ -13,7 +12,6 @@ namespace dreskel {
 namespace {
 
 constexpr std::uint32_t kThumbnailSide = 320;
-constexpr int kNice = 10;
 
 }  // namespace
 
@@ -72,7 +70,8 @@ std::size_t Examiner::waiting() const {
 void Examiner::work() {
     // Reading comes first: a card that is read through can be taken out, checks can wait. The worker process
     // is started from this thread and inherits it.
-    ::setpriority(PRIO_PROCESS, static_cast<id_t>(::gettid()), kNice);
+    const sched_param none{};
+    ::sched_setscheduler(0, SCHED_IDLE, &none);
     Worker worker(source_);
     std::unique_lock lock(mutex_);
     for (;;) {
