@@ -22,6 +22,7 @@ class Scan : public Verb {
         app.add_option("--map", map_, "The map of a copy: what it does not call read is no data");
         app.add_option("--copy", copy_,
                        "Copy the card to this image while it is searched: one read for both");
+        app.add_flag("--skip-live", skipLive_, "Leave out the space of the files that are present");
         app.add_flag("--no-rebuild", noRebuild_, "Do not put files in pieces together again");
     }
 
@@ -30,6 +31,7 @@ class Scan : public Verb {
         if (!formats) return report(formats.error());
         ScanOptions options;
         options.formats = formats.value();
+        options.skipPresent = skipLive_;
         if (!span_.empty()) {
             const auto span = spanFrom(span_);
             if (!span) return report(span.error());
@@ -108,6 +110,7 @@ class Scan : public Verb {
 
     std::string source_, job_, span_, map_, copy_;
     std::vector<std::string> kinds_, formats_;
+    bool skipLive_ = false;
     bool noRebuild_ = false;  // nothing is rebuilt yet, with or without it
 };
 

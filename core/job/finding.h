@@ -7,6 +7,7 @@
 
 #include "base/words.h"
 #include "formats/format.h"
+#include "volume/remembered.h"
 
 namespace dreskel {
 
@@ -21,6 +22,9 @@ struct Evidence {
     std::string why;
     std::vector<ByteRange> mediaData;
     bool holdsPhotos = false;
+    // Where it lies when a directory knows it to be in pieces; `range` then reaches from the first byte of
+    // them to the last. Empty for a file in one piece.
+    std::vector<ByteRange> places;
 };
 
 struct Finding {
@@ -33,6 +37,8 @@ struct Finding {
     std::string why;  // where and why it is not whole
     std::string name, folder;
     bool byDirectory = false, bySignature = false;
+    std::optional<Fate> fate;  // what the directory says of it; nothing where none speaks of it
+    std::string modified;      // by the directory, ISO 8601
     Description description;
     std::vector<Join> joins;
     std::optional<std::int64_t> inside, sameAs;

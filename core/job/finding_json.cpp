@@ -54,6 +54,8 @@ Json entryOf(const Finding& finding) {
     entry["found_by"] = Json::array();
     if (finding.byDirectory) entry["found_by"].push_back("directory");
     if (finding.bySignature) entry["found_by"].push_back("signature");
+    entry["fate"] = finding.fate ? Json(toWord(*finding.fate)) : Json(nullptr);
+    entry["modified"] = textOrNull(finding.modified);
     const auto& about = finding.description;
     entry["taken"] = textOrNull(about.taken);
     entry["camera"] = textOrNull(about.camera);
@@ -90,7 +92,8 @@ std::string recordOf(const Finding& finding) {
                           {"decoded", evidence.decoded},
                           {"why", evidence.why},
                           {"media", rangesToJson(evidence.mediaData)},
-                          {"holds_photos", evidence.holdsPhotos}};
+                          {"holds_photos", evidence.holdsPhotos},
+                          {"places", rangesToJson(evidence.places)}};
     return record.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
 
@@ -149,6 +152,10 @@ std::optional<Finding> findingFrom(const std::string& text) {
                 {range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});
         }
         evidence.holdsPhotos = claim.value("holds_photos", false);
+        for (const auto& range : claim.value("places", Json::array()))
+            evidence.places.push_back({range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});
+        finding.fate = fateFromWord(textFrom(record, "fate"));
+        finding.modified = textFrom(record, "modified");
         return finding;
     } catch (const nlohmann::json::exception&) {
         return std::nullopt;

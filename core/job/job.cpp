@@ -184,6 +184,7 @@ ScanRecord Job::scan() const {
     record.span = {json.value("from", std::uint64_t{0}), json.value("length", std::uint64_t{0})};
     record.position = json.value("position", std::uint64_t{0});
     record.formats = json.value("formats", std::vector<std::string>());
+    record.skipPresent = json.value("skip_present", false);
     const auto surface = inside_->fact("surface");
     record.surface.assign(surface.begin(), surface.end());
     return record;
@@ -194,7 +195,8 @@ Status Job::setScan(const ScanRecord& record) {
                               {"from", record.span.offset},
                               {"length", record.span.length},
                               {"position", record.position},
-                              {"formats", record.formats}};
+                              {"formats", record.formats},
+                              {"skip_present", record.skipPresent}};
     return inside_->change([&] {
         inside_->setFact("scan", json.dump());
         inside_->setFact("surface", std::string(record.surface.begin(), record.surface.end()));

@@ -31,6 +31,7 @@ struct ScanRecord {
     ByteRange span;                     // what is to be searched
     std::uint64_t position = 0;         // everything in the span before it has been read
     std::vector<std::string> formats;   // short names asked for; empty: all
+    bool skipPresent = false;           // the space of files that are present is left out
     std::vector<std::uint8_t> surface;  // share of blank sectors, 0 to 255, of each MiB of the source
 };
 

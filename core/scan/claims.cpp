@@ -8,6 +8,21 @@ namespace {
 // Files longer than this are looked through one by one when overlaps are sought; all others by their start.
 constexpr std::uint64_t kNear = 64ULL << 20;
 
+std::vector<ByteRange> placesOf(const Finding& finding) {
+    const auto& evidence = finding.evidence;
+    return evidence.places.empty() ? std::vector<ByteRange>{evidence.range} : evidence.places;
+}
+
+// From the first byte of a file on the card to the last, in whatever order its pieces are.
+ByteRange hullOf(const Finding& finding) {
+    auto hull = finding.evidence.range;
+    for (const auto& place : finding.evidence.places) {
+        const auto from = std::min(hull.offset, place.offset);
+        hull = {from, std::max(hull.end(), place.end()) - from};
+    }
+    return hull;
+}
+
 // Back to what the file's own walk said, before others had a say.
 void restore(Finding& finding, const CardView& card) {
     const auto& evidence = finding.evidence;
@@ -15,7 +30,10 @@ void restore(Finding& finding, const CardView& card) {
     finding.condition = evidence.condition;
     finding.decoded = evidence.decoded;
     finding.why = evidence.why;
-    finding.pieces = card.pieces(evidence.range);
+    finding.pieces.clear();
+    for (const auto& place : placesOf(finding)) {
+        for (auto& piece : card.pieces(place)) finding.pieces.push_back(std::move(piece));
+    }
     const bool filled = std::any_of(finding.pieces.begin(), finding.pieces.end(),
                                     [](const Piece& piece) { return piece.from == PieceFrom::Fill; });
     if (filled && finding.condition == Condition::Whole) {
@@ -80,7 +98,7 @@ void cut(Finding& finding, const RangeSet& taken, const Finding* by) {
 
 void Claims::add(Finding finding) {
     const auto id = finding.id;
-    const bool reachesFar = finding.evidence.range.length > kNear;
+    const bool reachesFar = finding.evidence.range.length > kNear || !finding.evidence.places.empty();
     if (reachesFar) {
         long_.push_back(id);
     } else {
@@ -93,7 +111,7 @@ void Claims::add(Finding finding) {
 void Claims::remove(std::int64_t id) {
     const auto found = findings_.find(id);
     if (found == findings_.end()) return;
-    for (const auto* other : overlapping(found->second.evidence.range)) dirty_.insert(other->id);
+    for (const auto* other : overlapping(hullOf(found->second))) dirty_.insert(other->id);
     const auto start = byStart_.find(found->second.start());
     if (start != byStart_.end()) std::erase(start->second, id);
     std::erase(long_, id);
@@ -118,7 +136,7 @@ std::vector<const Finding*> Claims::overlapping(ByteRange range) const {
     std::vector<const Finding*> found;
     const auto consider = [&](std::int64_t id) {
         const auto& finding = findings_.at(id);
-        if (finding.evidence.range.overlaps(range)) found.push_back(&finding);
+        if (hullOf(finding).overlaps(range)) found.push_back(&finding);
     };
     const auto from = range.offset > kNear ? range.offset - kNear : 0;
     for (auto at = byStart_.lower_bound(from); at != byStart_.end() && at->first < range.end(); ++at) {
@@ -130,14 +148,14 @@ std::vector<const Finding*> Claims::overlapping(ByteRange range) const {
 
 // All files connected to one by overlaps, however far.
 std::vector<std::int64_t> Claims::component(std::int64_t id) const {
-    auto range = findings_.at(id).evidence.range;
+    auto range = hullOf(findings_.at(id));
     for (;;) {
         const auto members = overlapping(range);
         auto start = range.offset;
         auto end = range.end();
         for (const auto* member : members) {
-            start = std::min(start, member->start());
-            end = std::max(end, member->evidence.range.end());
+            start = std::min(start, hullOf(*member).offset);
+            end = std::max(end, hullOf(*member).end());
         }
         if (start == range.offset && end == range.end()) {
             std::vector<std::int64_t> ids;
@@ -159,9 +177,26 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
         if (a->start() != b->start()) return a->start() < b->start();
         return a->evidence.range.length > b->evidence.range.length;
     });
+    // Files in pieces that a directory knows, and that are present or proven by their bytes, have a right to
+    // every one of them.
+    RangeSet owned;
+    std::vector<const Finding*> known;
+    for (auto* member : members) {
+        const bool sure = member->fate == Fate::Present || member->evidence.condition == Condition::Whole;
+        if (member->evidence.places.empty() || !sure) continue;
+        known.push_back(member);
+        for (const auto& place : member->evidence.places) owned.add(place);
+    }
     // First who lives inside whom: the outermost file that has a right to the place where another one begins.
     std::vector<const Finding*> open;
     for (auto* member : members) {
+        if (!member->evidence.places.empty()) continue;
+        for (const auto* outer : known) {
+            const auto holds = [&](const ByteRange& place) { return place.contains(member->start()); };
+            if (std::any_of(outer->evidence.places.begin(), outer->evidence.places.end(), holds))
+                member->inside = outer->id;
+        }
+        if (member->inside) continue;
         std::erase_if(open,
                       [&](const Finding* outer) { return outer->evidence.range.end() <= member->start(); });
         for (const auto* outer : open) {
@@ -174,11 +209,14 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
     // Then the bytes, from the last file to the first. Of two files of their own the one that begins later
     // has a right to its bytes: it was shown above that they cannot be the earlier one's.
     std::erase_if(members, [](const Finding* member) { return member->inside.has_value(); });
-    RangeSet owned;
-    for (auto at = members.rbegin(); at != members.rend(); ++at) {
+    const Finding* by = known.empty() ? nullptr : known.front();
+    for (auto at = members.rbegin(); at != members.rend(); by = *at, ++at) {
         auto* member = *at;
-        if (owned.intersects(member->evidence.range)) {
-            cut(*member, owned, *std::prev(at));
+        if (std::find(known.begin(), known.end(), member) != known.end()) continue;
+        const auto places = placesOf(*member);
+        if (by != nullptr && std::any_of(places.begin(), places.end(),
+                                         [&](const ByteRange& place) { return owned.intersects(place); })) {
+            cut(*member, owned, by);
             if (member->condition == Condition::Whole) {
                 member->condition = Condition::Partial;
                 member->decoded = std::min(member->decoded, 0.9999);

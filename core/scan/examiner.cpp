@@ -13,6 +13,21 @@ namespace {
 
 constexpr std::uint32_t kThumbnailSide = 320;
 
+std::uint64_t total(const std::vector<ByteRange>& places) {
+    std::uint64_t length = 0;
+    for (const auto& place : places) length += place.length;
+    return length;
+}
+
+// A file's own end counts, within what the directory knows of it.
+void cutTo(std::vector<ByteRange>& places, std::uint64_t length) {
+    for (auto& place : places) {
+        place.length = std::min(place.length, length);
+        length -= place.length;
+    }
+    std::erase_if(places, [](const ByteRange& place) { return place.length == 0; });
+}
+
 }  // namespace
 
 struct Examiner::Worker {
@@ -38,11 +53,11 @@ Examiner::~Examiner() {
     for (auto& thread : threads_) thread.join();
 }
 
-void Examiner::add(const Candidate& candidate) {
+void Examiner::add(const Candidate& candidate, std::vector<ByteRange> places) {
     const auto* format = familyNamed(candidate.family);
     if (format == nullptr) return;
     const std::lock_guard lock(mutex_);
-    tasks_.emplace(candidate.offset, Task{candidate, format->measure(), std::nullopt});
+    tasks_.emplace(candidate.offset, Task{candidate, std::move(places), format->measure(), std::nullopt});
     changed_.notify_all();
 }
 
@@ -95,9 +110,31 @@ void Examiner::work() {
         if (need) {
             tasks_.emplace(*need, std::move(task));
         } else {
-            done_.push_back({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {})});
+            done_.push_back({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {}),
+                             std::move(task.places)});
         }
     }
+}
+
+// How far the pass must have come for the first `length` bytes of a file.
+std::uint64_t Examiner::reach(const Task& task, std::uint64_t length) {
+    if (task.places.empty()) return task.candidate.offset + length;
+    std::uint64_t end = 0;
+    for (const auto& place : task.places) {
+        const auto part = std::min(length, place.length);
+        end = std::max(end, place.offset + part);
+        length -= part;
+        if (length == 0) break;
+    }
+    return end;
+}
+
+std::vector<Piece> Examiner::piecesOf(const Task& task) const {
+    std::vector<Piece> pieces;
+    for (const auto& place : task.places) {
+        for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
+    }
+    return pieces;
 }
 
 std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uint64_t frontier) {
@@ -108,27 +145,32 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
             task.walked = task.measure->finish();
             break;
         }
-        const auto room = span_.end() - start;
+        const auto room = task.places.empty() ? span_.end() - start : total(task.places);
         const auto from = std::min(want->offset, room);
         const auto length = static_cast<std::size_t>(std::min<std::uint64_t>(want->length, room - from));
-        const auto end = start + from + length;
+        const auto end = reach(task, from + length);
         if (end > frontier) return end;
         if (worker.buffer.size() < length) worker.buffer.resize(length);
-        const auto got = card_.read(start + from, MutableBytes(worker.buffer).first(length));
+        const auto into = MutableBytes(worker.buffer).first(length);
+        const auto got = task.places.empty() ? card_.read(start + from, into)
+                                             : PieceReader(card_, piecesOf(task)).read(from, into);
         task.measure->give(Bytes(worker.buffer).first(got));
         if (worker.buffer.size() > (8U << 20)) worker.buffer = {};
         if (!control_.proceed()) return frontier;
     }
     auto& measured = *task.walked;
     if (!measured.accepted) return std::nullopt;
-    measured.length = std::min(measured.length, span_.end() - start);
+    measured.length =
+        std::min(measured.length, task.places.empty() ? span_.end() - start : total(task.places));
     measured.proven = std::min(measured.proven, measured.length);
-    if (start + measured.length > frontier) return start + measured.length;
+    if (reach(task, measured.length) > frontier) return reach(task, measured.length);
+    cutTo(task.places, measured.length);
     if (measured.thumbnail)
         worker.preview.picture = media::encodeThumbnail(*measured.thumbnail, kThumbnailSide);
     measured.thumbnail.reset();
     if (measured.needsDecoder && wanted(measured)) {
-        decode(measured, worker.preview, {start, measured.length}, worker);
+        decode(measured, worker.preview,
+               task.places.empty() ? card_.pieces({start, measured.length}) : piecesOf(task), worker);
     }
     return std::nullopt;
 }
@@ -137,8 +179,8 @@ bool Examiner::wanted(const Measured& measured) const {
     return formats_.empty() || std::find(formats_.begin(), formats_.end(), measured.format) != formats_.end();
 }
 
-void Examiner::decode(Measured& measured, Preview& preview, ByteRange range, Worker& worker) {
-    const auto outcome = worker.decoder.check(card_.pieces(range), measured.format, &control_);
+void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> pieces, Worker& worker) {
+    const auto outcome = worker.decoder.check(pieces, measured.format, &control_);
     if (!outcome) {
         measured.condition = Condition::Unchecked;
         measured.why = outcome.error().what;

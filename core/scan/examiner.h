@@ -19,6 +19,7 @@ struct Examined {
     Candidate candidate;
     Measured measured;
     Preview preview;
+    std::vector<ByteRange> places;  // as they were given, cut to the measured length
 };
 
 class Examiner {
@@ -29,7 +30,8 @@ class Examiner {
              Control& control);
     ~Examiner();  // waits for its threads; call finish() or stop the control first
 
-    void add(const Candidate& candidate);
+    // `places`: where the file lies when it is known to be in pieces.
+    void add(const Candidate& candidate, std::vector<ByteRange> places = {});
     // Everything before `position` has been read.
     void advance(std::uint64_t position);
 
@@ -41,15 +43,18 @@ class Examiner {
   private:
     struct Task {
         Candidate candidate;
+        std::vector<ByteRange> places;
         std::unique_ptr<Measure> measure;
         std::optional<Measured> walked;  // set once only decoding is left
     };
     struct Worker;
 
     void work();
+    static std::uint64_t reach(const Task& task, std::uint64_t length);
+    std::vector<Piece> piecesOf(const Task& task) const;
     // Nothing when the task is done; otherwise the position that the pass must reach first.
     std::optional<std::uint64_t> step(Task& task, Worker& worker, std::uint64_t frontier);
-    void decode(Measured& measured, Preview& preview, ByteRange range, Worker& worker);
+    void decode(Measured& measured, Preview& preview, std::vector<Piece> pieces, Worker& worker);
     bool wanted(const Measured& measured) const;
 
     std::shared_ptr<Source> source_;

@@ -20,6 +20,7 @@ struct Portion {
 
 bool Pass::run(const Source& source, ByteRange span, Control& control, const Visit& visit) {
     auto at = span.offset;
+    auto seen = span.offset;
     convey<Portion>(
         4,
         [&](Portion& portion) {
@@ -33,10 +34,12 @@ bool Pass::run(const Source& source, ByteRange span, Control& control, const Vis
             return true;
         },
         [&](Portion& portion) {
+            if (control.stopped()) return false;
             visit(portion.offset, portion.buffer.bytes().first(portion.size), portion.unreadable);
+            seen = portion.offset + portion.size;
             return true;
         });
-    return at >= span.end();
+    return seen >= span.end();
 }
 
 }  // namespace dreskel

@@ -6,6 +6,7 @@
 
 #include "formats/registry.h"
 #include "scan/claims.h"
+#include "scan/directory_book.h"
 #include "scan/examiner.h"
 #include "scan/pass.h"
 #include "scan/surface.h"
@@ -35,7 +36,20 @@ struct Scanner::Running {
     CardView card;
     Examiner examiner;
     Claims claims;
+    DirectoryBook book;
+    std::map<std::int64_t, Finding> promised;  // known from directories only, so far
     std::int64_t lastId = 0;
+
+    std::map<std::uint64_t, std::int64_t> promisedStarts;
+
+    void promise(Finding finding) {
+        promisedStarts[finding.start()] = finding.id;
+        promised[finding.id] = std::move(finding);
+    }
+    std::optional<std::int64_t> promisedAt(std::uint64_t start) const {
+        const auto found = promisedStarts.find(start);
+        return found == promisedStarts.end() ? std::nullopt : std::optional(found->second);
+    }
 
     // Filled by the pass, drained at each tick.
     std::mutex mutex;
@@ -89,6 +103,7 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
     record.span = {from, end - from};
     record.position = from;
     record.formats = options.formats;
+    record.skipPresent = options.skipPresent;
     return job_->setScan(record);
 }
 
@@ -115,8 +130,13 @@ Status Scanner::store(Running& running, bool final) {
         if (examined.measured.accepted) {
             auto& measured = examined.measured;
             Finding finding;
-            const auto again = running.claims.at(examined.candidate);
-            if (again) running.claims.remove(*again);
+            auto again = running.claims.at(examined.candidate);
+            if (again) {
+                running.claims.remove(*again);
+            } else if ((again = running.promisedAt(examined.candidate.offset))) {
+                running.promised.erase(*again);
+                running.promisedStarts.erase(examined.candidate.offset);
+            }
             finding.id = again ? *again : ++running.lastId;
             finding.kind = measured.kind;
             finding.format = measured.format;
@@ -132,7 +152,22 @@ Status Scanner::store(Running& running, bool final) {
                                 measured.decoded,
                                 std::move(measured.why),
                                 std::move(measured.mediaData),
-                                measured.holdsPhotos};
+                                measured.holdsPhotos,
+                                examined.places};
+            if (!examined.places.empty()) {
+                // From the first piece's start to the last byte on the card.
+                auto& range = finding.evidence.range;
+                for (const auto& place : examined.places)
+                    range.length = std::max(range.length, place.end() - std::min(place.end(), range.offset));
+                const auto length = measured.length;
+                for (std::uint64_t at = 0; const auto& place : examined.places) {
+                    if (at > 0) finding.joins.push_back({at, 1.0, "the allocation table leads on here"});
+                    at += place.length;
+                }
+                finding.evidence.proven =
+                    finding.evidence.condition == Condition::Whole ? length : measured.proven;
+            }
+            running.book.apply(finding);
             if (!examined.preview.picture.empty() || !examined.preview.peaks.empty()) {
                 if (auto stored = job_->putPreview(finding.id, examined.preview); !stored) return stored;
             }
@@ -170,6 +205,64 @@ Status Scanner::store(Running& running, bool final) {
     progress.bytesPerSecond = running.rate;
     if (!changed.empty()) listener_.onFindings(changed);
     listener_.onProgress(progress);
+    return Done{};
+}
+
+Status Scanner::readDirectories(Running& running, Control& control) {
+    running.book.add(remember(*source_, surveySource(*source_), [&] { return !control.stopped(); }));
+    const bool fresh = running.promised.empty() && running.claims.all().empty();
+    if (!fresh || running.record.state != ScanState::Reading) return Done{};
+    std::vector<Finding> listed;
+    for (const auto& file : running.book.files()) {
+        if (running.record.skipPresent && file.fate == Fate::Present) continue;
+        if (!file.otherStarts.empty() || !running.record.span.contains(file.start())) continue;
+        if (running.promisedAt(file.start())) continue;
+        auto finding = DirectoryBook::promised(file);
+        finding.id = ++running.lastId;
+        finding.wanted = asked(running.record.formats, finding.format);
+        if (auto stored = job_->putFinding(finding); !stored) return stored;
+        listed.push_back(finding);
+        running.promise(std::move(finding));
+    }
+    if (auto stored = job_->commit(); !stored) return stored;
+    if (!listed.empty()) listener_.onFindings(listed);
+    return Done{};
+}
+
+Status Scanner::settlePromises(Running& running) {
+    std::vector<Finding> changed;
+    for (auto& [id, finding] : running.promised) {
+        const bool present = finding.fate == Fate::Present;
+        // Of a kind whose signature is known, and not there: its beginning has been overwritten.
+        const bool beginningGone = !familyOfName(finding.name).empty();
+        // Bytes that others own are not a lost file's any more.
+        RangeSet others = present ? RangeSet{} : running.book.present();
+        if (!present && !beginningGone) {
+            for (const auto& [other, known] : running.claims.all()) {
+                if (!known.listed()) continue;
+                for (const auto& piece : known.pieces) {
+                    if (piece.from == PieceFrom::Card) others.add(piece.onCard());
+                }
+            }
+        }
+        const bool usedAgain =
+            std::any_of(finding.pieces.begin(), finding.pieces.end(),
+                        [&](const Piece& piece) { return others.intersects(piece.onCard()); });
+        if (!present && (beginningGone || usedAgain)) {
+            finding.wanted = false;
+            changed.push_back(finding);
+            continue;
+        }
+        if (beginningGone)
+            finding.notes.emplace_back("nothing of its kind begins where the directory says it lies");
+        running.claims.add(finding);
+    }
+    running.promised.clear();
+    running.promisedStarts.clear();
+    for (const auto& finding : changed) {
+        if (auto stored = job_->putFinding(finding); !stored) return stored;
+    }
+    if (!changed.empty()) listener_.onFindings(changed);
     return Done{};
 }
 
@@ -230,9 +323,16 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     running.examiner.advance(record.position);
     for (auto& finding : job_->findings()) {
         running.lastId = std::max(running.lastId, finding.id);
-        running.claims.add(std::move(finding));
+        const bool promise = finding.evidence.family.empty() && !finding.bySignature;
+        if (promise) {
+            running.promise(std::move(finding));
+        } else {
+            running.claims.add(std::move(finding));
+        }
     }
-    for (const auto& candidate : job_->openCandidates()) running.examiner.add(candidate);
+    if (auto read = readDirectories(running, control); !read) return read;
+    for (const auto& candidate : job_->openCandidates())
+        running.examiner.add(candidate, running.book.placesAt(candidate.offset));
 
     std::atomic<bool> passOver = false;
     Status supplied = Done{};
@@ -249,7 +349,13 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
                 }
             }
             for (const auto& bad : unreadable) running.card.markUnreadable(bad);
-            for (const auto& candidate : found) running.examiner.add(candidate);
+            if (record.skipPresent) {
+                std::erase_if(found, [&](const Candidate& candidate) {
+                    return running.book.present().contains(candidate.offset);
+                });
+            }
+            for (const auto& candidate : found)
+                running.examiner.add(candidate, running.book.placesAt(candidate.offset));
             {
                 const std::lock_guard lock(running.mutex);
                 running.surface.look(offset, bytes, sector);
@@ -290,6 +396,7 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         return Error{Fault::Interrupted, "Stopped; the job is kept and goes on when asked to", job_->folder(),
                      ""};
     }
+    if (auto settled = settlePromises(running); !settled) return settled;
     running.record.state = ScanState::Finished;
     return store(running, true);
 }

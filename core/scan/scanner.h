@@ -20,6 +20,7 @@ namespace dreskel {
 struct ScanOptions {
     std::vector<std::string> formats;  // short names; empty: all that are known
     ByteRange span;                    // length 0: the whole source
+    bool skipPresent = false;          // leave out the space of the files that are present
 };
 
 struct ScanProgress {
@@ -64,6 +65,10 @@ class Scanner {
     Status prepare(const ScanOptions& options, ScanRecord& record);
     // Of what could not be read when the pass came by, what can be read now.
     std::vector<ByteRange> recovered() const;
+    // Reads the directories, and lists what only they know of until its bytes are seen.
+    Status readDirectories(Running& running, Control& control);
+    // What no signature was found for in the end: kept, or taken off the list.
+    Status settlePromises(Running& running);
     Status lookAgain(Running& running, const std::vector<ByteRange>& ranges);
     Status store(Running& running, bool final);
 
