@@ -35,10 +35,12 @@ struct ScanRecord {
     std::vector<std::uint8_t> surface;  // share of blank sectors, 0 to 255, of each MiB of the source
 };
 
+// A place to be looked at: where a file may begin, by the family of its signature, or a sector of a folder.
 struct Candidate {
     std::uint64_t offset = 0;
     std::string family;
 };
+constexpr const char* kFolderSector = "folder";
 
 struct Preview {
     std::vector<std::uint8_t> picture;  // a small JPEG; empty when there is none

@@ -108,6 +108,12 @@ void Claims::add(Finding finding) {
     dirty_.insert(id);
 }
 
+void Claims::revise(const std::function<bool(Finding&)>& change) {
+    for (auto& [id, finding] : findings_) {
+        if (change(finding)) dirty_.insert(id);
+    }
+}
+
 void Claims::remove(std::int64_t id) {
     const auto found = findings_.find(id);
     if (found == findings_.end()) return;

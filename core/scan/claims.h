@@ -3,6 +3,7 @@
 // its bytes, and what is left of the other is said.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <optional>
 #include <set>
@@ -20,6 +21,8 @@ class Claims {
 
     // A file as its own walk and check left it; `finding.evidence` must be filled in.
     void add(Finding finding);
+    // Lets `change` alter a file's facts; those it gives true for are settled anew.
+    void revise(const std::function<bool(Finding&)>& change);
     // Takes a file out again; those it overlapped are settled anew.
     void remove(std::int64_t id);
     // Settles what was added since the last call and returns every finding that this changed.

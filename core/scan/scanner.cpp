@@ -11,11 +11,13 @@
 #include "scan/pass.h"
 #include "scan/surface.h"
 #include "source/copy_map.h"
+#include "volume/orphans.h"
 
 namespace dreskel {
 namespace {
 
 using Clock = std::chrono::steady_clock;
+constexpr std::size_t kMostFolderSectors = 500000;
 constexpr auto kTick = std::chrono::milliseconds(200);
 
 bool asked(const std::vector<std::string>& formats, const std::string& format) {
@@ -37,6 +39,7 @@ struct Scanner::Running {
     Examiner examiner;
     Claims claims;
     DirectoryBook book;
+    std::vector<std::uint64_t> folders;        // sectors
     std::map<std::int64_t, Finding> promised;  // known from directories only, so far
     std::int64_t lastId = 0;
 
@@ -229,6 +232,20 @@ Status Scanner::readDirectories(Running& running, Control& control) {
     return Done{};
 }
 
+void Scanner::readOrphans(Running& running) {
+    Anchors anchors;
+    for (const auto& [id, finding] : running.claims.all()) {
+        if (!finding.inside) anchors[finding.start()] = finding.evidence.range.length;
+    }
+    Remembered orphans;
+    orphans.files = rememberOrphans(*source_, running.folders, running.book.structures(),
+                                    surveySource(*source_), anchors);
+    if (orphans.files.empty()) return;
+    running.book.add(std::move(orphans));
+    running.claims.revise(
+        [&](Finding& finding) { return finding.name.empty() && running.book.apply(finding); });
+}
+
 Status Scanner::settlePromises(Running& running) {
     std::vector<Finding> changed;
     for (auto& [id, finding] : running.promised) {
@@ -331,8 +348,10 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         }
     }
     if (auto read = readDirectories(running, control); !read) return read;
-    for (const auto& candidate : job_->openCandidates())
+    for (const auto& candidate : job_->openCandidates()) {
+        if (candidate.family == kFolderSector) running.folders.push_back(candidate.offset);
         running.examiner.add(candidate, running.book.placesAt(candidate.offset));
+    }
 
     std::atomic<bool> passOver = false;
     Status supplied = Done{};
@@ -342,11 +361,13 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         const auto& formats = allFormats();
         supplied = supply_(rest, control, [&](std::uint64_t offset, Bytes bytes, const auto& unreadable) {
             std::vector<Candidate> found;
+            std::vector<Candidate> folders;
             for (std::size_t at = 0; at < bytes.size(); at += sector) {
                 const auto head = slice(bytes, at, sector);
                 for (const auto* format : formats) {
                     if (format->matches(head)) found.push_back({offset + at, std::string(format->name())});
                 }
+                if (looksLikeFolder(head)) folders.push_back({offset + at, kFolderSector});
             }
             for (const auto& bad : unreadable) running.card.markUnreadable(bad);
             if (record.skipPresent) {
@@ -360,6 +381,10 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
                 const std::lock_guard lock(running.mutex);
                 running.surface.look(offset, bytes, sector);
                 running.candidates.insert(running.candidates.end(), found.begin(), found.end());
+                if (running.folders.size() < kMostFolderSectors) {
+                    running.candidates.insert(running.candidates.end(), folders.begin(), folders.end());
+                    for (const auto& folder : folders) running.folders.push_back(folder.offset);
+                }
                 running.unreadable.insert(running.unreadable.end(), unreadable.begin(), unreadable.end());
                 running.position = offset + bytes.size();
             }
@@ -396,6 +421,7 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         return Error{Fault::Interrupted, "Stopped; the job is kept and goes on when asked to", job_->folder(),
                      ""};
     }
+    readOrphans(running);
     if (auto settled = settlePromises(running); !settled) return settled;
     running.record.state = ScanState::Finished;
     return store(running, true);

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <array>
+#include <map>
+#include <set>
 
 namespace dreskel {
 namespace {
@@ -20,6 +22,7 @@ class Rememberer {
         Allocation allocation(source_, volume.facts, volume.offset);
         auto tree = readTree(source_, volume, allocation, {}, goOn_);
         into_.complete = into_.complete && tree.complete;
+        restoreFirstLetters(tree);
         if (live) noteStructures(volume, tree);
         // Present files first: what they use is not a deleted file's any more.
         for (const bool present : {true, false}) {
@@ -36,6 +39,26 @@ class Rememberer {
     }
 
   private:
+    // A deletion overwrites the first letter of a short name. Cameras give all files of a folder the same
+    // first four letters (DCF, JEITA CP-3461): where the neighbours agree on it, it is known.
+    static void restoreFirstLetters(Tree& tree) {
+        std::map<std::pair<std::string, std::string>, std::set<char>> letters;
+        const auto keyOf = [](const TreeFile& file) {
+            return std::pair(file.folder,
+                             file.entry.name.size() > 4 ? file.entry.name.substr(1, 3) : std::string());
+        };
+        for (const auto& file : tree.files) {
+            if (!file.entry.firstLetterLost && file.entry.name.size() > 4)
+                letters[keyOf(file)].insert(file.entry.name[0]);
+        }
+        for (auto& file : tree.files) {
+            if (!file.entry.firstLetterLost) continue;
+            const auto known = letters.find(keyOf(file));
+            if (known != letters.end() && known->second.size() == 1)
+                file.entry.name[0] = *known->second.begin();
+        }
+    }
+
     void noteStructures(const VolumeSeen& volume, const Tree& tree) {
         into_.structures.add({volume.offset, volume.facts.dataStart});
         for (const auto& range : tree.folders) into_.structures.add(range);
