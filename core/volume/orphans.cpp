@@ -266,18 +266,35 @@ class Assembler {
                     names_.emplace(child->second, std::pair(i, entry.name));
             }
         }
+        for (std::size_t i = 0; i < folders_.size(); ++i) findPredecessor(i);
+    }
+
+    // A folder that is full goes on in a cluster that was taken when its next file came: after the last file
+    // it names, before the next. Of the full folders the one whose last file lies nearest before is the one.
+    void findPredecessor(std::size_t index) {
+        auto& folder = folders_[index];
+        const bool head = folder.content.own != 0 || names_.count(index) > 0;
+        const auto first = firstFile(folder.content.entries.begin(), folder.content.entries.end());
+        if (!folder.layout || head || !first) return;
+        std::uint32_t nearest = 0;
         for (std::size_t i = 0; i < folders_.size(); ++i) {
-            auto& folder = folders_[i];
-            if (!folder.layout || folder.content.own != 0 || names_.count(i) > 0) continue;
-            // The nearest folder before it that did not end: folders grow forwards.
-            for (auto before = i; before-- > 0;) {
-                const auto& other = folders_[before];
-                if (other.layout != folder.layout || other.kind != folder.kind || other.content.ended)
-                    continue;
-                folder.continues = before;
-                break;
-            }
+            const auto& other = folders_[i];
+            if (i == index || other.layout != folder.layout || other.kind != folder.kind ||
+                other.content.ended)
+                continue;
+            const auto last = firstFile(other.content.entries.rbegin(), other.content.entries.rend());
+            if (!last || *last >= *first || *last <= nearest) continue;
+            nearest = *last;
+            folder.continues = i;
         }
+    }
+
+    // The first cluster of the first entry that has one.
+    template <typename Iterator>
+    static std::optional<std::uint32_t> firstFile(Iterator from, Iterator to) {
+        const auto found = std::find_if(
+            from, to, [](const DirectoryEntry& entry) { return !entry.folder && entry.firstCluster >= 2; });
+        return found == to ? std::nullopt : std::optional(found->firstCluster);
     }
 
     std::string pathOf(std::size_t index, int depth) {
