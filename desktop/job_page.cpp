@@ -239,6 +239,7 @@ QWidget* JobPage::buildChoices() {
     line->addStretch();
     auto* arranged = new QButtonGroup(this);
     const std::pair<ArrangeBy, const char*> ways[] = {{ArrangeBy::Shoot, "by shoot"},
+                                                      {ArrangeBy::Folder, "by folder"},
                                                       {ArrangeBy::Place, "by place"},
                                                       {ArrangeBy::Camera, "by camera"},
                                                       {ArrangeBy::Condition, "by condition"}};
@@ -295,7 +296,8 @@ void JobPage::refresh() {
         text += (overview.copy && overview.copy->underWay ? QStringLiteral("; %1 not read yet")
                                                           : QStringLiteral("; %1 unreadable"))
                     .arg(look::sizeText(overview.progress.unreadable));
-    shown_->setText(text);
+    shown_->setText(text + unexplained_);
+    refreshLedger();
     const auto count = [&](Kind kind) {
         const auto found = overview.byKind.find(kind);
         return look::numberText(found == overview.byKind.end() ? 0 : found->second);
@@ -308,6 +310,30 @@ void JobPage::refresh() {
                           .arg(look::numberText(overview.listed -
                                                 (whole == overview.byCondition.end() ? 0 : whole->second))));
     keptOnly_->setText(QStringLiteral("only kept %1").arg(look::numberText(overview.kept)));
+}
+
+// Every sector of the card in one account, once all of it is known.
+void JobPage::refreshLedger() {
+    const bool finished = feed_.overview().progress.state == ScanState::Finished;
+    if (ledgerAsked_ == finished) return;
+    ledgerAsked_ = finished;
+    unexplained_.clear();
+    if (!finished) return;
+    QThreadPool::globalInstance()->start([session = feed_.sharedSession(), page = QPointer<JobPage>(this)] {
+        const auto ledger = session->ledger();
+        QMetaObject::invokeMethod(qApp, [ledger, page] {
+            if (!page) return;
+            page->unexplained_ =
+                QStringLiteral("; %1 of the card unexplained").arg(look::sizeText(ledger.unexplained));
+            page->shown_->setToolTip(
+                QStringLiteral("The whole card: %1 in files, %2 filesystem, %3 blank, %4 unreadable, "
+                               "%5 unexplained, %6 not looked at; together %7")
+                    .arg(look::sizeText(ledger.files), look::sizeText(ledger.structures),
+                         look::sizeText(ledger.blank), look::sizeText(ledger.unreadable),
+                         look::sizeText(ledger.unexplained), look::sizeText(ledger.notLookedAt),
+                         look::sizeText(ledger.total())));
+        });
+    });
 }
 
 void JobPage::showFull(bool full) {

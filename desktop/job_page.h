@@ -54,6 +54,7 @@ class JobPage : public QWidget {
     QWidget* buildNotice();
     void refresh();
     void refreshCopy();
+    void refreshLedger();
     void showFull(bool full);
     QToolButton* choice(const QString& text, const QColor& mark);
 
@@ -63,6 +64,8 @@ class JobPage : public QWidget {
     QLabel* message_;
     QPushButton* goOn_;
     QPushButton* letGo_;
+    QString unexplained_;  // of the ledger, once the search is finished
+    bool ledgerAsked_ = false;
     QString said_;     // by an action; stays until the next
     QString offered_;  // the device that may be the card of an unfinished copy
     QLabel* title_;

@@ -26,6 +26,7 @@ constexpr const char* kDatabase = "job.sqlite";
 constexpr const char* kTables = R"(
 CREATE TABLE IF NOT EXISTS facts (name TEXT PRIMARY KEY, value BLOB);
 CREATE TABLE IF NOT EXISTS unreadable (offset INTEGER PRIMARY KEY, length INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS ranges (kind INTEGER, offset INTEGER, length INTEGER NOT NULL, PRIMARY KEY (kind, offset));
 CREATE TABLE IF NOT EXISTS candidates (offset INTEGER PRIMARY KEY, family TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS files (id INTEGER PRIMARY KEY, record TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT NULL);
@@ -228,6 +229,32 @@ Status Job::addUnreadable(const std::vector<ByteRange>& ranges) {
 Status Job::setUnreadable(const std::vector<ByteRange>& ranges) {
     auto cleared = inside_->change([&] { inside_->prepared("DELETE FROM unreadable").exec(); });
     return cleared ? addUnreadable(ranges) : cleared;
+}
+
+std::vector<ByteRange> Job::ranges(RangeKind kind) const {
+    const std::lock_guard guard(inside_->mutex);
+    std::vector<ByteRange> ranges;
+    // A job from before there was a ledger has no such table until it is opened for writing.
+    if (!inside_->database->tableExists("ranges")) return ranges;
+    auto& query = inside_->prepared("SELECT offset, length FROM ranges WHERE kind = ? ORDER BY offset");
+    query.bind(1, static_cast<int>(kind));
+    while (query.executeStep()) {
+        ranges.push_back(
+            {unsignedOf(query.getColumn(0).getInt64()), unsignedOf(query.getColumn(1).getInt64())});
+    }
+    return ranges;
+}
+
+Status Job::addRanges(RangeKind kind, const std::vector<ByteRange>& ranges) {
+    return inside_->change([&] {
+        for (const auto& range : ranges) {
+            auto& insert = inside_->prepared("INSERT OR REPLACE INTO ranges VALUES (?, ?, ?)");
+            insert.bind(1, static_cast<int>(kind));
+            insert.bind(2, signedOf(range.offset));
+            insert.bind(3, signedOf(range.length));
+            insert.exec();
+        }
+    });
 }
 
 std::vector<Candidate> Job::openCandidates() const {

@@ -42,6 +42,8 @@ struct Candidate {
 };
 constexpr const char* kFolderSector = "folder";
 
+enum class RangeKind { Blank, Structure };
+
 struct Preview {
     std::vector<std::uint8_t> picture;  // a small JPEG; empty when there is none
     std::vector<std::int8_t> peaks;
@@ -65,6 +67,10 @@ class Job {
     std::vector<ByteRange> unreadable() const;
     Status addUnreadable(const std::vector<ByteRange>& ranges);
     Status setUnreadable(const std::vector<ByteRange>& ranges);  // in place of all that were known
+
+    // Stretches of the card that are no file's, for the ledger.
+    std::vector<ByteRange> ranges(RangeKind kind) const;
+    Status addRanges(RangeKind kind, const std::vector<ByteRange>& ranges);
 
     std::vector<Candidate> openCandidates() const;
     Status addCandidates(const std::vector<Candidate>& candidates);

@@ -122,6 +122,8 @@ Status Scanner::store(Running& running, bool final) {
             if (auto stored = job_->addUnreadable(running.unreadable); !stored) return stored;
             running.unreadable.clear();
         }
+        if (auto stored = job_->addRanges(RangeKind::Blank, running.surface.takeBlank()); !stored)
+            return stored;
         const bool moved = running.record.position != running.position;
         running.record.position = running.position;
         if (moved || final) {
@@ -213,6 +215,8 @@ Status Scanner::store(Running& running, bool final) {
 
 Status Scanner::readDirectories(Running& running, Control& control) {
     running.book.add(remember(*source_, surveySource(*source_), [&] { return !control.stopped(); }));
+    if (auto stored = job_->addRanges(RangeKind::Structure, running.book.structures().ranges()); !stored)
+        return stored;
     const bool fresh = running.promised.empty() && running.claims.all().empty();
     if (!fresh || running.record.state != ScanState::Reading) return Done{};
     std::vector<Finding> listed;
@@ -232,7 +236,10 @@ Status Scanner::readDirectories(Running& running, Control& control) {
     return Done{};
 }
 
-void Scanner::readOrphans(Running& running) {
+Status Scanner::readOrphans(Running& running) {
+    std::vector<ByteRange> sectors;
+    for (const auto offset : running.folders) sectors.push_back({offset, source_->sectorSize()});
+    if (auto stored = job_->addRanges(RangeKind::Structure, sectors); !stored) return stored;
     Anchors anchors;
     for (const auto& [id, finding] : running.claims.all()) {
         if (!finding.inside) anchors[finding.start()] = finding.evidence.range.length;
@@ -240,10 +247,11 @@ void Scanner::readOrphans(Running& running) {
     Remembered orphans;
     orphans.files = rememberOrphans(*source_, running.folders, running.book.structures(),
                                     surveySource(*source_), anchors);
-    if (orphans.files.empty()) return;
+    if (orphans.files.empty()) return Done{};
     running.book.add(std::move(orphans));
     running.claims.revise(
         [&](Finding& finding) { return finding.name.empty() && running.book.apply(finding); });
+    return Done{};
 }
 
 Status Scanner::settlePromises(Running& running) {
@@ -421,7 +429,7 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         return Error{Fault::Interrupted, "Stopped; the job is kept and goes on when asked to", job_->folder(),
                      ""};
     }
-    readOrphans(running);
+    if (auto told = readOrphans(running); !told) return told;
     if (auto settled = settlePromises(running); !settled) return settled;
     running.record.state = ScanState::Finished;
     return store(running, true);

@@ -70,7 +70,7 @@ class Scanner {
     // What no signature was found for in the end: kept, or taken off the list.
     Status settlePromises(Running& running);
     // Folders without a volume, once all that can confirm them is known.
-    void readOrphans(Running& running);
+    Status readOrphans(Running& running);
     Status lookAgain(Running& running, const std::vector<ByteRange>& ranges);
     Status store(Running& running, bool final);
 

@@ -1,6 +1,7 @@
 #include "scan/surface.h"
 
 #include <algorithm>
+#include <utility>
 
 namespace dreskel {
 
@@ -14,6 +15,20 @@ Surface::Surface(std::uint64_t sourceSize, std::vector<std::uint8_t> known)
     cells_.resize(static_cast<std::size_t>((sourceSize + kSurfaceCell - 1) / kSurfaceCell), 0);
 }
 
+void Surface::noteBlank(std::uint64_t offset, std::uint64_t length) {
+    if (blank_.end() == offset) {
+        blank_.length += length;
+        return;
+    }
+    if (blank_.length >= kLeastBlank) blanks_.push_back(blank_);
+    blank_ = {offset, length};
+}
+
+std::vector<ByteRange> Surface::takeBlank() {
+    if (blank_.length >= kLeastBlank) blanks_.push_back(std::exchange(blank_, {blank_.end(), 0}));
+    return std::exchange(blanks_, {});
+}
+
 void Surface::look(std::uint64_t offset, Bytes bytes, std::uint32_t sectorSize) {
     while (!bytes.empty()) {
         const auto cell = offset / kSurfaceCell;
@@ -21,7 +36,9 @@ void Surface::look(std::uint64_t offset, Bytes bytes, std::uint32_t sectorSize) 
         std::uint64_t blank = 0;
         for (std::size_t at = 0; at < part.size(); at += sectorSize) {
             const auto sector = slice(part, at, sectorSize);
-            if (isBlank(sector)) blank += sector.size();
+            if (!isBlank(sector)) continue;
+            blank += sector.size();
+            noteBlank(offset + at, sector.size());
         }
         auto& share = cells_[static_cast<std::size_t>(cell)];
         const auto length = std::min(kSurfaceCell, sourceSize_ - cell * kSurfaceCell);

@@ -5,10 +5,12 @@
 #include <vector>
 
 #include "base/bytes.h"
+#include "base/range.h"
 
 namespace dreskel {
 
 constexpr std::uint64_t kSurfaceCell = 1U << 20;  // bytes
+constexpr std::uint64_t kLeastBlank = 16U << 10;  // bytes
 
 // A sector that holds one and the same byte throughout, zero or all ones.
 bool isBlank(Bytes sector);
@@ -22,7 +24,14 @@ class Surface {
     // Shares of blank sectors, 0 to 255; of the last cell as much as the source has of it.
     const std::vector<std::uint8_t>& cells() const { return cells_; }
 
+    // Blank stretches of at least kLeastBlank that were seen since the last call.
+    std::vector<ByteRange> takeBlank();
+
   private:
+    void noteBlank(std::uint64_t offset, std::uint64_t length);
+
+    ByteRange blank_;  // the stretch that may still grow
+    std::vector<ByteRange> blanks_;
     std::uint64_t sourceSize_;
     std::vector<std::uint8_t> cells_;
 };

@@ -15,6 +15,7 @@
 
 #include "deliver/delivery.h"
 #include "job/job.h"
+#include "job/ledger.h"
 #include "scan/scanner.h"
 #include "session/copying.h"
 #include "source/source.h"
@@ -77,6 +78,10 @@ class Session : private ScanListener {
     std::vector<Finding> changes(std::uint64_t& since, std::size_t most) const;
     std::optional<Finding> finding(std::int64_t id) const;
     std::vector<Finding> listed() const;
+    // Reads the whole job; for a thread.
+    Ledger ledger() const { return ledgerOf(*job_); }
+    // Where the card holds boot sectors, allocation tables and folders.
+    std::vector<ByteRange> structures() const { return job_->ranges(RangeKind::Structure); }
     Preview preview(std::int64_t id) const { return job_->preview(id); }
 
     void setKept(const std::vector<std::int64_t>& ids, bool kept);

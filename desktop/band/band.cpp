@@ -17,7 +17,7 @@ namespace {
 constexpr double kLeft = 96;
 constexpr double kRight = 24;
 constexpr double kTop = 14;
-constexpr double kLaneHeight = 19;
+constexpr double kLaneHeight = 18;
 constexpr double kBarHeight = 11;
 
 int laneOf(Kind kind, int photos, int clips, int sound, int other) {
@@ -84,6 +84,11 @@ std::uint64_t Band::offsetAt(double x) const {
 
 void Band::rebuild() {
     for (auto& lane : spans_) lane.clear();
+    // They are known when the search begins, and once more when it ends.
+    if (const auto state = feed_.overview().progress.state; state != structuresAt_) {
+        structures_ = feed_.session().structures();
+        structuresAt_ = state;
+    }
     claimed_ = {};
     for (const auto id : feed_.ids()) {
         const auto* finding = feed_.find(id);
@@ -166,7 +171,8 @@ void Band::drawLanes() {
     lanes_.fill(look::kGround);
     QPainter painter(&lanes_);
     painter.setFont(look::textFont(11));
-    constexpr std::array<const char*, kLanes> names{"reading", "photos", "clips", "sound", "unexplained"};
+    constexpr std::array<const char*, kLanes> names{"reading", "directories", "photos",
+                                                    "clips",   "sound",       "unexplained"};
     const auto& progress = feed_.overview().progress;
     drawnPosition_ = progress.position;
     const double edge = width() - kRight;
@@ -195,9 +201,11 @@ void Band::drawLanes() {
         for (const auto& bad : *progress.unreadableRanges)
             bar(reading.adjusted(0, -3, 0, 3), bad.offset, bad.end(), look::kTrouble, 2);
     }
+    for (const auto& range : structures_)
+        bar(laneBox(kDirectories), range.offset, range.end(), look::kReading, 1.5);
     drawUnexplained(painter);
-    const QColor colours[kLanes] = {look::kReading, look::kPhoto, look::kClip, look::kSound,
-                                    look::kUnexplained};
+    const QColor colours[kLanes] = {look::kReading, look::kReading, look::kPhoto,
+                                    look::kClip,    look::kSound,   look::kUnexplained};
     for (int lane = kPhotos; lane <= kSound; ++lane) {
         const auto box = laneBox(lane);
         double last = -10;

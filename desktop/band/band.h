@@ -19,8 +19,8 @@ class Band : public QWidget {
     explicit Band(Feed& feed, QWidget* parent = nullptr);
 
     void setCurrent(std::int64_t id);
-    QSize sizeHint() const override { return {1280, 132}; }
-    QSize minimumSizeHint() const override { return {400, 132}; }
+    QSize sizeHint() const override { return {1280, 148}; }
+    QSize minimumSizeHint() const override { return {400, 148}; }
 
   Q_SIGNALS:
     void picked(std::int64_t id);  // a file was clicked
@@ -37,7 +37,8 @@ class Band : public QWidget {
     bool event(QEvent* event) override;
 
   private:
-    static constexpr int kReading = 0, kPhotos = 1, kClips = 2, kSound = 3, kUnexplained = 4, kLanes = 5;
+    static constexpr int kReading = 0, kDirectories = 1, kPhotos = 2, kClips = 3, kSound = 4,
+                         kUnexplained = 5, kLanes = 6;
     struct Span {
         ByteRange range;
         std::int64_t id;
@@ -57,6 +58,8 @@ class Band : public QWidget {
     Feed& feed_;
     std::array<std::vector<Span>, kLanes> spans_;
     RangeSet claimed_;
+    std::vector<ByteRange> structures_;
+    ScanState structuresAt_ = ScanState::NotStarted;  // the stage they were asked for in
     std::int64_t current_ = 0;
     double from_ = 0, length_ = 0;  // bytes in view
     bool stale_ = true;             // the picture of the lanes is to be drawn again

@@ -191,6 +191,23 @@ void Loupe::onLooked(const Looked& looked) {
     }
 }
 
+namespace {
+
+// Where the name comes from.
+QString fateText(const Finding& finding) {
+    const auto when = finding.modified.empty()
+                          ? QString()
+                          : QStringLiteral(", of %1").arg(look::takenText(finding.modified));
+    switch (*finding.fate) {
+        case Fate::Present: return QStringLiteral("a present file") + when;
+        case Fate::Deleted: return QStringLiteral("deleted, still named") + when;
+        case Fate::FormattedOver: return QStringLiteral("a folder from before a format") + when;
+    }
+    return {};
+}
+
+}  // namespace
+
 void Loupe::tellFacts(const Finding& finding) {
     const auto& about = finding.description;
     title_->setText(titleFor(finding));
@@ -217,8 +234,13 @@ void Loupe::tellFacts(const Finding& finding) {
                     .arg(QString::fromStdString(finding.format).toUpper(), look::numberText(finding.size())));
     rows += row(QStringLiteral("On the card"),
                 QStringLiteral("from byte %1").arg(look::numberText(finding.start())));
-    if (!finding.folder.empty())
-        rows += row(QStringLiteral("Was in"), QString::fromStdString(finding.folder));
+    if (!finding.name.empty()) {
+        rows += row(QStringLiteral("Name"), QString::fromStdString(finding.name).toHtmlEscaped());
+        rows += row(QStringLiteral("Folder"), finding.folder.empty()
+                                                  ? QStringLiteral("not known, or the root")
+                                                  : QString::fromStdString(finding.folder).toHtmlEscaped());
+    }
+    if (finding.fate) rows += row(QStringLiteral("Directory"), fateText(finding));
     facts_->setText(QStringLiteral("<table cellspacing='0' cellpadding='0'>%1</table>").arg(rows));
 
     QStringList reasons;

@@ -95,6 +95,36 @@ std::vector<Group> byCamera(const std::vector<const Finding*>& files) {
     return groups;
 }
 
+// The client's own folders; in each the names in order.
+std::vector<Group> byFolder(const std::vector<const Finding*>& files) {
+    std::map<std::string, std::vector<const Finding*>> folders;
+    std::vector<const Finding*> nameless;
+    std::vector<const Finding*> loose;
+    for (const auto* file : files) {
+        if (file->name.empty()) {
+            nameless.push_back(file);
+        } else if (file->folder.empty()) {
+            loose.push_back(file);
+        } else {
+            folders[file->folder].push_back(file);
+        }
+    }
+    const auto byName = [](const Finding* a, const Finding* b) { return a->name < b->name; };
+    std::vector<Group> groups;
+    for (auto& [folder, own] : folders) {
+        std::stable_sort(own.begin(), own.end(), byName);
+        groups.push_back(groupOf(QString::fromStdString(folder), own, true));
+    }
+    if (!loose.empty()) {
+        std::stable_sort(loose.begin(), loose.end(), byName);
+        groups.push_back(
+            groupOf(QStringLiteral("In the root, or in a folder whose name is lost"), loose, true));
+    }
+    if (!nameless.empty())
+        groups.push_back(groupOf(QStringLiteral("No directory speaks of them"), nameless, true));
+    return groups;
+}
+
 std::vector<Group> byCondition(const std::vector<const Finding*>& files) {
     std::vector<Group> groups;
     const std::pair<Condition, const char*> order[] = {{Condition::Whole, "Whole: every byte decoded"},
@@ -129,6 +159,7 @@ std::vector<Group> arrange(const std::vector<const Finding*>& all, ArrangeBy by,
     if (files.empty()) return {};
     switch (by) {
         case ArrangeBy::Shoot: return byShoot(files);
+        case ArrangeBy::Folder: return byFolder(files);
         case ArrangeBy::Camera: return byCamera(files);
         case ArrangeBy::Condition: return byCondition(files);
         case ArrangeBy::Place: break;

@@ -9,7 +9,7 @@
 
 namespace dreskel {
 
-enum class ArrangeBy { Shoot, Place, Camera, Condition };
+enum class ArrangeBy { Shoot, Folder, Place, Camera, Condition };
 
 struct Filter {
     bool photos = true, clips = true, sound = true;
