@@ -12,7 +12,7 @@ namespace {
 
 constexpr std::size_t kEntry = 32;
 constexpr std::size_t kMostFolders = 20000;
-constexpr std::size_t kMostLayouts = 12;
+constexpr std::size_t kMostGrids = 12;
 constexpr std::uint64_t kLargestFolder = 4ULL << 20;  // bytes read of one stretch
 constexpr int kDeepest = 32;
 
@@ -83,25 +83,25 @@ struct Folder {
     std::uint64_t offset = 0;  // on the source
     DirectoryKind kind = DirectoryKind::Fat;
     DirectoryContent content;
-    std::optional<Layout> layout;
+    std::optional<ClusterGrid> grid;
     std::optional<std::uint32_t> cluster;  // its own
     std::size_t continues = SIZE_MAX;      // the folder that it is a later part of
     std::string path;
     bool pathKnown = false;
 };
 
-std::optional<std::uint64_t> placeOf(const Layout& layout, std::uint32_t cluster) {
+std::optional<std::uint64_t> placeOf(const ClusterGrid& grid, std::uint32_t cluster) {
     if (cluster < 2) return std::nullopt;
     const auto offset =
-        layout.base + static_cast<std::int64_t>((std::uint64_t{cluster} - 2) * layout.clusterSize);
+        grid.base + static_cast<std::int64_t>((std::uint64_t{cluster} - 2) * grid.clusterSize);
     if (offset < 0) return std::nullopt;
     return static_cast<std::uint64_t>(offset);
 }
 
-std::optional<std::uint32_t> clusterAt(const Layout& layout, std::uint64_t offset) {
-    const auto distance = static_cast<std::int64_t>(offset) - layout.base;
-    if (distance < 0 || distance % static_cast<std::int64_t>(layout.clusterSize) != 0) return std::nullopt;
-    const auto cluster = static_cast<std::uint64_t>(distance) / layout.clusterSize + 2;
+std::optional<std::uint32_t> clusterAt(const ClusterGrid& grid, std::uint64_t offset) {
+    const auto distance = static_cast<std::int64_t>(offset) - grid.base;
+    if (distance < 0 || distance % static_cast<std::int64_t>(grid.clusterSize) != 0) return std::nullopt;
+    const auto cluster = static_cast<std::uint64_t>(distance) / grid.clusterSize + 2;
     if (cluster > 0xfffffff0U) return std::nullopt;
     return static_cast<std::uint32_t>(cluster);
 }
@@ -120,16 +120,16 @@ class Assembler {
         : source_(source), anchors_(anchors) {
         for (const auto& volume : survey.volumes) {
             if (volume.facts.clusterSize > 0)
-                layouts_.insert({static_cast<std::int64_t>(volume.offset + volume.facts.dataStart),
-                                 volume.facts.clusterSize});
+                grids_.insert({static_cast<std::int64_t>(volume.offset + volume.facts.dataStart),
+                               volume.facts.clusterSize});
         }
         for (const auto& [start, length] : anchors) byLength_.emplace(length, start);
     }
 
     std::vector<RememberedFile> assemble(std::vector<std::uint64_t> sectors, const RangeSet& known) {
         collect(std::move(sectors), known);
-        guessLayoutsFromDots();
-        guessLayoutsFromFiles();
+        guessGridsFromDots();
+        guessGridsFromFiles();
         for (const auto& folder : folders_) starts_.insert(folder.offset);
         for (auto& folder : folders_) choose(folder);
         connect();
@@ -172,8 +172,8 @@ class Assembler {
         if (!folder.content.entries.empty() || folder.content.own != 0) folders_.push_back(std::move(folder));
     }
 
-    void guessLayoutsFromDots() {
-        std::map<Layout, int> votes;
+    void guessGridsFromDots() {
+        std::map<ClusterGrid, int> votes;
         const Folder* last = nullptr;
         for (const auto& folder : folders_) {
             if (folder.kind != DirectoryKind::Fat || folder.content.own < 2) continue;
@@ -194,8 +194,8 @@ class Assembler {
     }
 
     // A file whose length only one entry tells lies where that entry's cluster is.
-    void guessLayoutsFromFiles() {
-        std::map<Layout, int> votes;
+    void guessGridsFromFiles() {
+        std::map<ClusterGrid, int> votes;
         for (const auto& folder : folders_) {
             int asked = 0;
             for (const auto& entry : folder.content.entries) {
@@ -205,10 +205,11 @@ class Assembler {
                 if (++asked > 40) break;
                 for (auto at = from; at != to; ++at) {
                     for (std::uint64_t cluster = 512; cluster <= (32U << 20); cluster *= 2) {
-                        const Layout layout{static_cast<std::int64_t>(at->second) -
-                                                static_cast<std::int64_t>((entry.firstCluster - 2) * cluster),
-                                            cluster};
-                        if (layout.base >= 0 && votes.size() < 500000) ++votes[layout];
+                        const ClusterGrid grid{
+                            static_cast<std::int64_t>(at->second) -
+                                static_cast<std::int64_t>((entry.firstCluster - 2) * cluster),
+                            cluster};
+                        if (grid.base >= 0 && votes.size() < 500000) ++votes[grid];
                     }
                 }
             }
@@ -216,27 +217,27 @@ class Assembler {
         keepBest(votes, 3);
     }
 
-    void keepBest(const std::map<Layout, int>& votes, int least) {
-        std::vector<std::pair<int, Layout>> ranked;
-        for (const auto& [layout, count] : votes) {
-            if (count >= least) ranked.emplace_back(count, layout);
+    void keepBest(const std::map<ClusterGrid, int>& votes, int least) {
+        std::vector<std::pair<int, ClusterGrid>> ranked;
+        for (const auto& [grid, count] : votes) {
+            if (count >= least) ranked.emplace_back(count, grid);
         }
         std::sort(ranked.rbegin(), ranked.rend());
-        for (std::size_t i = 0; i < std::min<std::size_t>(4, ranked.size()) && layouts_.size() < kMostLayouts;
+        for (std::size_t i = 0; i < std::min<std::size_t>(4, ranked.size()) && grids_.size() < kMostGrids;
              ++i)
-            layouts_.insert(ranked[i].second);
+            grids_.insert(ranked[i].second);
     }
 
-    // The layout under which most of what the folder names begins where it says.
+    // The grid under which most of what the folder names begins where it says.
     void choose(Folder& folder) {
         int best = 0;
-        for (const auto& layout : layouts_) {
-            const auto cluster = clusterAt(layout, folder.offset);
+        for (const auto& grid : grids_) {
+            const auto cluster = clusterAt(grid, folder.offset);
             const bool head = folder.content.own != 0;
             if (!cluster || (head && *cluster != folder.content.own)) continue;
             int fits = head ? 2 : 0;
             for (const auto& entry : folder.content.entries) {
-                const auto place = placeOf(layout, entry.firstCluster);
+                const auto place = placeOf(grid, entry.firstCluster);
                 if (!place) continue;
                 if (entry.folder) {
                     fits += starts_.count(*place) > 0 ? 2 : 0;
@@ -247,7 +248,7 @@ class Assembler {
             }
             if (fits <= best) continue;
             best = fits;
-            folder.layout = layout;
+            folder.grid = grid;
             folder.cluster = cluster;
         }
     }
@@ -256,36 +257,44 @@ class Assembler {
     void connect() {
         for (std::size_t i = 0; i < folders_.size(); ++i) {
             const auto& folder = folders_[i];
-            if (folder.layout && folder.cluster) at_[{*folder.layout, *folder.cluster}] = i;
+            if (folder.grid && folder.cluster) at_[{*folder.grid, *folder.cluster}] = i;
         }
         for (std::size_t i = 0; i < folders_.size(); ++i) {
             for (const auto& entry : folders_[i].content.entries) {
-                if (!entry.folder || !folders_[i].layout) continue;
-                const auto child = at_.find({*folders_[i].layout, entry.firstCluster});
+                if (!entry.folder || !folders_[i].grid) continue;
+                const auto child = at_.find({*folders_[i].grid, entry.firstCluster});
                 if (child != at_.end() && child->second != i)
                     names_.emplace(child->second, std::pair(i, entry.name));
             }
         }
-        for (std::size_t i = 0; i < folders_.size(); ++i) findPredecessor(i);
+        findPredecessors();
     }
 
     // A folder that is full goes on in a cluster that was taken when its next file came: after the last file
-    // it names, before the next. Of the full folders the one whose last file lies nearest before is the one.
-    void findPredecessor(std::size_t index) {
-        auto& folder = folders_[index];
-        const bool head = folder.content.own != 0 || names_.count(index) > 0;
-        const auto first = firstFile(folder.content.entries.begin(), folder.content.entries.end());
-        if (!folder.layout || head || !first) return;
-        std::uint32_t nearest = 0;
+    // it names, before the next. Of several full folders the one that has waited longest goes on first.
+    void findPredecessors() {
+        std::multimap<std::uint32_t, std::size_t> parts;  // by their first file
+        std::multimap<std::uint32_t, std::size_t> full;   // by their last
         for (std::size_t i = 0; i < folders_.size(); ++i) {
-            const auto& other = folders_[i];
-            if (i == index || other.layout != folder.layout || other.kind != folder.kind ||
-                other.content.ended)
-                continue;
-            const auto last = firstFile(other.content.entries.rbegin(), other.content.entries.rend());
-            if (!last || *last >= *first || *last <= nearest) continue;
-            nearest = *last;
-            folder.continues = i;
+            const auto& folder = folders_[i];
+            if (!folder.grid) continue;
+            const auto& entries = folder.content.entries;
+            const auto first = firstFile(entries.begin(), entries.end());
+            const auto last = firstFile(entries.rbegin(), entries.rend());
+            const bool head = folder.content.own != 0 || names_.count(i) > 0;
+            if (!head && first) parts.emplace(*first, i);
+            if (!folder.content.ended && last) full.emplace(*last, i);
+        }
+        for (const auto& [first, part] : parts) {
+            for (auto at = full.begin(); at != full.end() && at->first < first; ++at) {
+                const auto& other = folders_[at->second];
+                if (at->second == part || other.grid != folders_[part].grid ||
+                    other.kind != folders_[part].kind)
+                    continue;
+                folders_[part].continues = at->second;
+                full.erase(at);
+                break;
+            }
         }
     }
 
@@ -316,10 +325,10 @@ class Assembler {
 
     void tell(std::size_t index, std::vector<RememberedFile>& files) {
         const auto& folder = folders_[index];
-        if (!folder.layout) return;
+        if (!folder.grid) return;
         const auto path = pathOf(index, 0);
         for (const auto& entry : folder.content.entries) {
-            const auto place = placeOf(*folder.layout, entry.firstCluster);
+            const auto place = placeOf(*folder.grid, entry.firstCluster);
             if (entry.folder || entry.size == 0 || !place || *place >= source_.size()) continue;
             const auto length = std::min(entry.size, source_.size() - *place);
             files.push_back({entry.name,
@@ -337,10 +346,10 @@ class Assembler {
     const Source& source_;
     const Anchors& anchors_;
     std::multimap<std::uint64_t, std::uint64_t> byLength_;
-    std::set<Layout> layouts_;
+    std::set<ClusterGrid> grids_;
     std::vector<Folder> folders_;
     std::set<std::uint64_t> starts_;  // of folders
-    std::map<std::pair<Layout, std::uint32_t>, std::size_t> at_;
+    std::map<std::pair<ClusterGrid, std::uint32_t>, std::size_t> at_;
     std::map<std::size_t, std::pair<std::size_t, std::string>> names_;
 };
 

@@ -16,13 +16,13 @@ namespace dreskel {
 bool looksLikeFolder(Bytes sector);
 
 // How clusters were numbered: cluster n lies at base + (n - 2) * clusterSize.
-struct Layout {
+struct ClusterGrid {
     std::int64_t base = 0;          // bytes on the source; the first cluster's place
     std::uint64_t clusterSize = 0;  // bytes
-    auto operator<=>(const Layout&) const = default;
+    auto operator<=>(const ClusterGrid&) const = default;
 };
 
-// Files found by their signatures, by where they begin: their lengths. What tells one layout from another.
+// Files found by their signatures, by where they begin: their lengths. What tells one grid from another.
 using Anchors = std::map<std::uint64_t, std::uint64_t>;
 
 // `sectors`: where looksLikeFolder() said so. Folders in `known` belong to a volume that was read already.

@@ -280,7 +280,7 @@ class TestDesktop : public QObject {
         // In the middle of the photo, on the photos' lane.
         const double share = (static_cast<double>(offset) + 800000) / static_cast<double>(size);
         const int x = static_cast<int>(96 + share * (job->band().width() - 96 - 24));
-        QTest::mouseClick(&job->band(), Qt::LeftButton, {}, QPoint(x, 14 + 19 + 5));
+        QTest::mouseClick(&job->band(), Qt::LeftButton, {}, QPoint(x, 14 + 2 * 18 + 5));
         QCOMPARE(job->sheet().current(), idAt(*job, offset));
     }
     void troubleIsToldWithoutADialog() {

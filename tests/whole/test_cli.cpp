@@ -89,7 +89,12 @@ class TestCli : public QObject {
         QCOMPARE(list[QStringLiteral("scan")][QStringLiteral("bytes_read")].toInteger(), qint64{320 << 20});
         for (const auto& entry : list[QStringLiteral("files")].toArray()) {
             const auto file = entry.toObject();
-            QCOMPARE(file[QStringLiteral("found_by")].toArray(), QJsonArray{QStringLiteral("signature")});
+            // The folder outlived the format; it names what the signatures found.
+            const QJsonArray both{QStringLiteral("directory"), QStringLiteral("signature")};
+            QCOMPARE(file[QStringLiteral("found_by")].toArray(), both);
+            QVERIFY(mediaNames().contains(file[QStringLiteral("name")].toString()));
+            QCOMPARE(file[QStringLiteral("folder")].toString(), QStringLiteral("DCIM/100TESTS"));
+            QCOMPARE(file[QStringLiteral("fate")].toString(), QStringLiteral("formatted over"));
             QVERIFY(file[QStringLiteral("inside")].isNull());
         }
         const auto all = listOf(path(QStringLiteral("job")), true)[QStringLiteral("files")].toArray();
