@@ -208,8 +208,9 @@ QWidget* JobPage::buildHead() {
     line->addWidget(back);
     line->addSpacing(6);
     line->addWidget(title_);
-    line->addWidget(about_);
-    line->addStretch();
+    line->addWidget(about_, 1);
+    // Gives way first: the window must not grow with what it says.
+    about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     line->addWidget(sentence_);
     line->addWidget(pause_);
     line->addWidget(stop_);
@@ -235,14 +236,15 @@ QWidget* JobPage::buildChoices() {
     line->setContentsMargins(16, 4, 16, 6);
     line->setSpacing(8);
     shown_ = look::label({}, 12, look::kDim);
-    line->addWidget(shown_);
-    line->addStretch();
+    line->addWidget(shown_, 1);
+    shown_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    line->addWidget(look::label(QStringLiteral("arranged by"), 12, look::kDim));
     auto* arranged = new QButtonGroup(this);
-    const std::pair<ArrangeBy, const char*> ways[] = {{ArrangeBy::Shoot, "by shoot"},
-                                                      {ArrangeBy::Folder, "by folder"},
-                                                      {ArrangeBy::Place, "by place"},
-                                                      {ArrangeBy::Camera, "by camera"},
-                                                      {ArrangeBy::Condition, "by condition"}};
+    const std::pair<ArrangeBy, const char*> ways[] = {{ArrangeBy::Shoot, "shoot"},
+                                                      {ArrangeBy::Folder, "folder"},
+                                                      {ArrangeBy::Place, "place"},
+                                                      {ArrangeBy::Camera, "camera"},
+                                                      {ArrangeBy::Condition, "condition"}};
     for (const auto& [way, text] : ways) {
         auto* button = choice(QString::fromLatin1(text), look::kDecided);
         button->setChecked(way == ArrangeBy::Shoot);
@@ -323,8 +325,7 @@ void JobPage::refreshLedger() {
         const auto ledger = session->ledger();
         QMetaObject::invokeMethod(qApp, [ledger, page] {
             if (!page) return;
-            page->unexplained_ =
-                QStringLiteral("; %1 of the card unexplained").arg(look::sizeText(ledger.unexplained));
+            page->unexplained_ = QStringLiteral("; %1 unexplained").arg(look::sizeText(ledger.unexplained));
             page->shown_->setToolTip(
                 QStringLiteral("The whole card: %1 in files, %2 filesystem, %3 blank, %4 unreadable, "
                                "%5 unexplained, %6 not looked at; together %7")

@@ -240,6 +240,12 @@ Status Scanner::readOrphans(Running& running) {
     std::vector<ByteRange> sectors;
     for (const auto offset : running.folders) sectors.push_back({offset, source_->sectorSize()});
     if (auto stored = job_->addRanges(RangeKind::Structure, sectors); !stored) return stored;
+    // Of a card that was copied meanwhile nothing could be read when the search began.
+    if (source_->map()) {
+        running.book.add(remember(*source_, surveySource(*source_), [] { return true; }));
+        const auto structures = running.book.structures().ranges();
+        if (auto stored = job_->addRanges(RangeKind::Structure, structures); !stored) return stored;
+    }
     Anchors anchors;
     for (const auto& [id, finding] : running.claims.all()) {
         if (!finding.inside) anchors[finding.start()] = finding.evidence.range.length;
@@ -247,7 +253,6 @@ Status Scanner::readOrphans(Running& running) {
     Remembered orphans;
     orphans.files = rememberOrphans(*source_, running.folders, running.book.structures(),
                                     surveySource(*source_), anchors);
-    if (orphans.files.empty()) return Done{};
     running.book.add(std::move(orphans));
     running.claims.revise(
         [&](Finding& finding) { return finding.name.empty() && running.book.apply(finding); });

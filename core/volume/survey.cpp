@@ -15,8 +15,27 @@ std::optional<BootSector> bootAt(const Source& source, std::uint64_t offset) {
     return readBootSector(sector);
 }
 
+// Filesystems that are named and searched by signature only, by the marks of their superblocks: ext2 to ext4
+// and F2FS (Linux, Documentation/filesystems), HFS+ (Apple TN1150), APFS (Apple File System Reference).
+std::optional<BootSector> otherAt(const Source& source, std::uint64_t offset) {
+    std::vector<std::uint8_t> bytes(2048);
+    if (offset + bytes.size() > source.size()) return std::nullopt;
+    readTolerant(source, offset, bytes);
+    const Bytes super = Bytes(bytes).subspan(1024);
+    BootSector found;
+    if (super[56] == 0x53 && super[57] == 0xef) found.kind = "ext4";
+    if (startsWith(super, "\x10\x20\xf5\xf2")) found.kind = "F2FS";
+    if (startsWith(super, "H+") || startsWith(super, "HX")) found.kind = "HFS+";
+    if (startsWith(Bytes(bytes).subspan(32), "NXSB")) found.kind = "APFS";
+    if (found.kind.empty()) return std::nullopt;
+    found.size = source.size() - offset;
+    found.sectorSize = source.sectorSize();
+    return found;
+}
+
 void surveyPlace(const Source& source, std::uint64_t offset, std::vector<VolumeSeen>& into) {
-    const auto main = bootAt(source, offset);
+    auto main = bootAt(source, offset);
+    if (!main) main = otherAt(source, offset);
     if (main) into.push_back({*main, offset, VolumeSeen::State::Live, ""});
     // Backups: FAT32 keeps one at sector 6, exFAT at sector 12. A formatter of the other kind leaves them.
     for (const unsigned sector : {6U, 12U}) {

@@ -59,6 +59,13 @@ class TestVolume : public QObject {
         QVERIFY(seen.volumes[0].facts.size <= static_cast<std::uint64_t>(size));
         QVERIFY(seen.volumes[0].facts.size > static_cast<std::uint64_t>(size) / 10 * 9);
     }
+    void namesWhatItDoesNotRead() {
+        const auto path = make(QStringLiteral("ext.img"), 64 << 20, QStringLiteral("mkfs.ext4"), {"-q"});
+        const auto seen = survey(path);
+        QCOMPARE(seen.volumes.size(), std::size_t{1});
+        QCOMPARE(seen.volumes[0].facts.kind, std::string("ext4"));
+        QCOMPARE(seen.volumes[0].facts.clusterSize, 0U);  // not to be walked
+    }
     void findsTheBackupOfALostBootSector() {
         for (const auto& [program, options] :
              {std::pair{QStringLiteral("mkfs.vfat"), QStringList{"-F", "32"}},

@@ -110,6 +110,12 @@ int main(int argc, char** argv) {
     shoot(QStringLiteral("clip"));
     job->sheet().setCurrent(sound);
     shoot(QStringLiteral("recording"));
+    for (auto* button : job->findChildren<QToolButton*>()) {
+        if (button->text() == QStringLiteral("folder")) button->click();
+    }
+    job->sheet().setCurrent(photo);
+    QTest::qWait(800);
+    shoot(QStringLiteral("by-folder"));
     job->sheet().setCurrent(photo);
     QTest::qWait(1500);
     QTest::keyClick(&job->sheet(), Qt::Key_Return);
