@@ -73,7 +73,7 @@ class TestCopying : public QObject {
         for (int i = 0; i < 30; ++i) bad_.add({random() % (bytes_.size() / 4096) * 4096, 4096});
     }
     void losesNothingToThreeKills() {
-        const auto reader = recipe(60000000);
+        const auto reader = recipe(30000000);
         const auto copy = path("copy.img");
         for (int kill = 0; kill < 3; ++kill) {
             QProcess process;
