@@ -73,17 +73,23 @@ CopyProgress Copier::progress() const {
         now = progress_;
         now.secondsInRead = inRead_ ? secondsSince(readBegan_) : 0;
     }
-    const auto total = [&](Tried state) {
-        std::uint64_t bytes = 0;
-        for (const auto& cell : image_->map().cells(state, options_.span)) bytes += cell.range.length;
-        return bytes;
-    };
-    now.read = total(Tried::Read);
-    now.failed = total(Tried::Failed);
-    now.waiting = total(Tried::Waiting);
-    now.stalled = total(Tried::Stalled);
-    now.untried = total(Tried::Untried);
+    count(image_->map().cells(), options_.span, now);
     return now;
+}
+
+void count(const std::vector<MapCell>& cells, ByteRange span, CopyProgress& into) {
+    for (const auto& cell : cells) {
+        const auto from = std::max(cell.range.offset, span.offset);
+        const auto to = std::min(cell.range.end(), span.end());
+        if (to <= from) continue;
+        switch (cell.state) {
+            case Tried::Untried: into.untried += to - from; break;
+            case Tried::Waiting: into.waiting += to - from; break;
+            case Tried::Stalled: into.stalled += to - from; break;
+            case Tried::Failed: into.failed += to - from; break;
+            case Tried::Read: into.read += to - from; break;
+        }
+    }
 }
 
 void Copier::enter(CopyStage stage) {

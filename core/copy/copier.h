@@ -31,6 +31,9 @@ struct CopyProgress {
     double secondsInRead = 0;                           // how long the read in hand has been going on
 };
 
+// Adds up what the cells say of a span.
+void count(const std::vector<MapCell>& cells, ByteRange span, CopyProgress& into);
+
 class Copier {
   public:
     static constexpr std::size_t kPortion = 4U << 20;  // bytes of a large read

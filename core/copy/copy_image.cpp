@@ -102,7 +102,6 @@ Result<std::shared_ptr<CopyImage>> CopyImage::open(const std::string& image, con
     auto content = contentFor(image, map, card, takenUp);
     if (!content) return content.error();
     std::shared_ptr<CopyImage> copy(new CopyImage(image, std::move(content.value())));
-    copy->takenUp_ = takenUp;
     auto file = MapWriter::open(map, copy->content_);
     if (!file) return file.error();
     copy->file_ = std::move(file.value());
@@ -117,8 +116,11 @@ Result<std::shared_ptr<CopyImage>> CopyImage::open(const std::string& image, con
         auto error = failed("A file of " + humanSize(card.size) + " cannot be made there", image);
         error.fault = Fault::DestinationRefused;
         if (tooLarge) error.advice = "This filesystem cannot hold so large a file; choose another drive";
-        ::unlink(map.c_str());
-        if (!takenUp) ::unlink(image.c_str());
+        // Of a copy that was begun before nothing may be taken away.
+        if (!takenUp) {
+            ::unlink(map.c_str());
+            ::unlink(image.c_str());
+        }
         return error;
     }
     return copy;

@@ -21,10 +21,7 @@ class CopyImage {
     const std::string& path() const { return path_; }
     CopyMap& map() { return *content_.map; }
     const CopyMap& map() const { return *content_.map; }
-    std::shared_ptr<const CopyMap> sharedMap() const { return content_.map; }
     const CardIdentity& card() const { return content_.card; }
-    // A copy that was begun before, possibly from a device of another name.
-    bool takenUp() const { return takenUp_; }
     const std::string& sha256() const { return content_.sha256; }
 
     // Puts bytes of the card into the copy, zeros as a hole, and says so in the map.
@@ -48,7 +45,6 @@ class CopyImage {
     MapContent content_;
     std::unique_ptr<MapWriter> file_;
     UniqueFd fd_;
-    bool takenUp_ = false;
 };
 
 // Whether bytes that are known of the copy are the card's: compares up to `most` sectors, spread over what

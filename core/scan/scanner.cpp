@@ -261,20 +261,18 @@ Status Scanner::readOrphans(Running& running) {
 
 Status Scanner::settlePromises(Running& running) {
     std::vector<Finding> changed;
+    // Bytes that others own are not a lost file's any more.
+    RangeSet others = running.book.present();
+    for (const auto& [id, known] : running.claims.all()) {
+        if (!known.listed()) continue;
+        for (const auto& piece : known.pieces) {
+            if (piece.from == PieceFrom::Card) others.add(piece.onCard());
+        }
+    }
     for (auto& [id, finding] : running.promised) {
         const bool present = finding.fate == Fate::Present;
         // Of a kind whose signature is known, and not there: its beginning has been overwritten.
         const bool beginningGone = !familyOfName(finding.name).empty();
-        // Bytes that others own are not a lost file's any more.
-        RangeSet others = present ? RangeSet{} : running.book.present();
-        if (!present && !beginningGone) {
-            for (const auto& [other, known] : running.claims.all()) {
-                if (!known.listed()) continue;
-                for (const auto& piece : known.pieces) {
-                    if (piece.from == PieceFrom::Card) others.add(piece.onCard());
-                }
-            }
-        }
         const bool usedAgain =
             std::any_of(finding.pieces.begin(), finding.pieces.end(),
                         [&](const Piece& piece) { return others.intersects(piece.onCard()); });

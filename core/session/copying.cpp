@@ -35,13 +35,8 @@ Result<std::string> recognise(const Source& card, const CopyRequest& request) {
 CopyView viewOf(const CopyMap& map) {
     CopyView view;
     view.cells = map.cells();
-    auto& progress = view.progress;
-    progress.read = map.total(Tried::Read);
-    progress.failed = map.total(Tried::Failed);
-    progress.waiting = map.total(Tried::Waiting);
-    progress.stalled = map.total(Tried::Stalled);
-    progress.untried = map.total(Tried::Untried);
-    progress.stage = CopyStage::Done;
+    count(view.cells, {0, map.size()}, view.progress);
+    view.progress.stage = CopyStage::Done;
     return view;
 }
 

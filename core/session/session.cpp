@@ -8,6 +8,7 @@ namespace dreskel {
 
 Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source, std::shared_ptr<Copying> copying)
     : job_(std::move(job)), source_(std::move(source)), copying_(std::move(copying)) {
+    facts_ = job_->source();
     const auto scan = job_->scan();
     overview_.progress.state = scan.state;
     overview_.progress.span = scan.span;
@@ -71,6 +72,7 @@ Result<std::shared_ptr<Session>> Session::openCopying(std::shared_ptr<Source> ca
     }
     if (auto stored = job.setSource(facts); !stored) return stored.error();
     if (auto stored = job.commit(); !stored) return stored.error();
+    session.value()->facts_ = facts;
     return session;
 }
 

@@ -61,7 +61,7 @@ class Session : private ScanListener {
     // What everything but a copy reads: the card, an image, or the copy.
     const std::shared_ptr<Source>& source() const { return source_; }
     // What the job remembers of it: where the card was that it is a copy of, too.
-    std::optional<SourceFacts> facts() const { return job_->source(); }
+    const std::optional<SourceFacts>& facts() const { return facts_; }
     // Null unless a card is copied here.
     const Copying* copying() const { return copying_.get(); }
 
@@ -103,6 +103,7 @@ class Session : private ScanListener {
     std::shared_ptr<Job> job_;
     std::shared_ptr<Source> source_;
     std::shared_ptr<Copying> copying_;
+    std::optional<SourceFacts> facts_;  // as they were when it was opened; asked for many times a second
     std::unique_ptr<Control> control_;
     std::thread thread_;
 

@@ -44,8 +44,6 @@ class FailingSource : public Source {
     void setPath(std::string path) { path_ = std::move(path); }
     std::uint64_t bytesRead() const { return bytesRead_; }
     std::uint64_t failures() const { return failures_; }
-    bool vanished() const { return vanished_; }
-    void comeBack() { vanished_ = false; }
 
   private:
     int faultAt(ByteRange range) const;  // an errno, or 0; waits where the reader stalls
