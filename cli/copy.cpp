@@ -38,7 +38,7 @@ class Copy : public Verb {
             if (!span) return report(span.error());
             request.options.span = span.value();
         }
-        auto card = openSource(source_);
+        auto card = openForReading(source_);
         if (!card) return report(card.error());
         auto begun = Copying::begin(card.value(), request);
         if (!begun) return report(begun.error());

@@ -14,9 +14,10 @@ class Inspect : public Verb {
         app.add_flag("--json", json_, "As JSON");
     }
     int run(const Common&) override {
-        const auto seen = inspectSource(source_);
-        if (!seen) return report(seen.error());
-        json_ ? printJson(seen.value()) : printText(seen.value());
+        const auto card = openForReading(source_);
+        if (!card) return report(card.error());
+        const auto seen = inspectSource(card.value());
+        json_ ? printJson(seen) : printText(seen);
         return kDone;
     }
 

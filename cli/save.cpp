@@ -64,7 +64,7 @@ class Save : public Verb {
         if (!job) return report(job.error());
         const auto facts = job.value()->source();
         if (!facts) return report({Fault::Failed, "The job has no source yet", job_, "Scan first"});
-        auto source = openSource(facts->path);
+        auto source = openForReading(facts->path);
         if (!source) return report(source.error());
 
         DeliveryRequest request;

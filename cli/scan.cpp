@@ -76,11 +76,20 @@ class Scan : public Verb {
         if (!copy_.empty()) {
             CopyRequest request{copy_, map_, serialOf(source_), {}};
             request.options.span = span;
-            auto card = openSource(source_);
+            auto card = openForReading(source_);
             if (!card) return card.error();
             return Session::openCopying(card.value(), request, job_);
         }
-        return Session::open(source_, job_, map_);
+        if (!map_.empty()) return Session::open(source_, job_, map_);
+        auto path = source_;
+        if (path.empty()) {
+            auto known = sourcePathOf(job_);
+            if (!known) return known.error();
+            path = known.value();
+        }
+        auto card = openForReading(path);
+        if (!card) return card.error();
+        return Session::open(card.value(), job_);
     }
     static void show(const Overview& overview, const Common& common) {
         const auto& progress = overview.progress;

@@ -1,8 +1,10 @@
 #include <csignal>
+#include <filesystem>
 #include <iostream>
 
 #include "cli/verb.h"
 #include "formats/registry.h"
+#include "udisks/udisks.h"
 
 namespace dreskel::cli {
 namespace {
@@ -49,6 +51,12 @@ int report(const Error& error) {
         case Fault::Failed: break;
     }
     return kFailed;
+}
+
+Result<std::shared_ptr<Source>> openForReading(const std::string& path) {
+    std::error_code failed;
+    const auto absolute = std::filesystem::absolute(path, failed);
+    return openReadOnly(QString::fromStdString(failed ? path : absolute.string()));
 }
 
 bool interruptAsked() {

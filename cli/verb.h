@@ -52,6 +52,10 @@ int report(const Error& error);
 // How far a copy is: a line that overwrites itself, or a JSON object.
 void showCopy(const CopyView& view, const Common& common);
 
+// A card or an image, read-only; a device through UDisks2 where that answers, so that no one needs to be
+// root.
+Result<std::shared_ptr<Source>> openForReading(const std::string& path);
+
 // Set by SIGINT and SIGTERM.
 bool interruptAsked();
 

@@ -90,9 +90,9 @@ QWidget* JobPage::buildNotice() {
     goOn_->setObjectName(QStringLiteral("next"));
     connect(goOn_, &QPushButton::clicked, this, [this] {
         const auto* device = watch_.at(offered_);
-        Q_EMIT copyAsked(offered_, device == nullptr ? QString() : QString::fromStdString(device->serial),
-                         QString::fromStdString(feed_.session().source()->path()),
-                         QString::fromStdString(feed_.session().folder()));
+        const CopyRequest request{
+            feed_.session().source()->path(), {}, device == nullptr ? std::string() : device->serial, {}};
+        Q_EMIT copyAsked(offered_, request, QString::fromStdString(feed_.session().folder()));
     });
     letGo_ = new QPushButton(QStringLiteral("Let go of the card"));
     connect(letGo_, &QPushButton::clicked, this, &JobPage::letGoAsked);

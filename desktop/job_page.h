@@ -46,7 +46,7 @@ class JobPage : public QWidget {
     void leaveAsked();
     void letGoAsked();
     // Go on with a copy: from the card at `path`, to the same image, in this job's folder.
-    void copyAsked(const QString& path, const QString& serial, const QString& image, const QString& folder);
+    void copyAsked(const QString& path, const dreskel::CopyRequest& request, const QString& folder);
 
   private:
     QWidget* buildHead();

@@ -6,9 +6,9 @@
 #include <QPointer>
 #include <QThreadPool>
 
-#include "desktop/devices/udisks.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
+#include "udisks/udisks.h"
 
 namespace dreskel {
 
@@ -22,9 +22,7 @@ MainWindow::MainWindow() {
     connect(front_, &FrontPage::sourceChosen, this, &MainWindow::openSource);
     connect(front_, &FrontPage::jobChosen, this, &MainWindow::openJob);
     connect(front_, &FrontPage::copyAsked, this,
-            [this](const QString& path, const QString& serial, const QString& image) {
-                copyCard(path, serial, image);
-            });
+            [this](const QString& path, const CopyRequest& request) { copyCard(path, request); });
     buildMenus();
 }
 
@@ -82,15 +80,13 @@ void MainWindow::openSource(const QString& path) {
         false);
 }
 
-void MainWindow::copyCard(const QString& path, const QString& serial, const QString& image,
-                          const QString& folder) {
+void MainWindow::copyCard(const QString& path, const CopyRequest& request, const QString& folder) {
     openLater(
-        [path, serial, image, folder]() -> Opened {
+        [path, request, folder]() -> Opened {
             auto card = openReadOnly(path);
             if (!card) return card.error();
-            const auto into = folder.isEmpty() ? jobFolderFor(image) : folder;
-            return Session::openCopying(card.value(), {image.toStdString(), {}, serial.toStdString(), {}},
-                                        into.toStdString());
+            const auto into = folder.isEmpty() ? jobFolderFor(QString::fromStdString(request.image)) : folder;
+            return Session::openCopying(card.value(), request, into.toStdString());
         },
         true);
 }
@@ -98,13 +94,9 @@ void MainWindow::copyCard(const QString& path, const QString& serial, const QStr
 void MainWindow::openJob(const QString& folder) {
     openLater(
         [folder]() -> Opened {
-            const auto job = Job::open(folder.toStdString(), Job::Access::Read);
-            if (!job) return job.error();
-            const auto facts = job.value()->source();
-            if (!facts)
-                return Error{Fault::Failed, "The job does not say which source it belongs to",
-                             folder.toStdString(), ""};
-            auto source = openReadOnly(QString::fromStdString(facts->path));
+            const auto path = sourcePathOf(folder.toStdString());
+            if (!path) return path.error();
+            auto source = openReadOnly(QString::fromStdString(path.value()));
             if (!source) return source.error();
             return Session::open(source.value(), folder.toStdString());
         },

@@ -21,8 +21,7 @@ class MainWindow : public QMainWindow {
     // is shown there as the card it stands for.
     void openSource(const QString& path);
     // Copies a card to an image, searching it from the same read; goes on with a copy that was begun.
-    void copyCard(const QString& path, const QString& serial, const QString& image,
-                  const QString& folder = {});
+    void copyCard(const QString& path, const CopyRequest& request, const QString& folder = {});
     void openJob(const QString& folder);
     void leaveJob();
     bool opening() const { return opening_; }

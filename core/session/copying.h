@@ -39,15 +39,20 @@ class Copying {
     CopyImage& image() { return *image_; }
     const CopyImage& image() const { return *image_; }
     const Source& card() const { return *card_; }
+    ByteRange span() const { return span_; }  // what is copied; length 0: all of the card
     // Said when a copy that was begun goes on: how the card was recognised.
     const std::string& recognised() const { return recognised_; }
 
   private:
     Copying(std::shared_ptr<Source> card, std::shared_ptr<CopyImage> image, const CopyOptions& options)
-        : card_(card), image_(image), copier_(std::move(card), std::move(image), options) {}
+        : card_(card),
+          image_(image),
+          span_(options.span),
+          copier_(std::move(card), std::move(image), options) {}
 
     std::shared_ptr<Source> card_;
     std::shared_ptr<CopyImage> image_;
+    ByteRange span_;
     Copier copier_;
     std::string recognised_;
     std::atomic<bool> hashing_{false};

@@ -25,12 +25,9 @@ Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, co
     // The source first: a job for a card that cannot be opened must not come into being.
     std::string path = sourcePath;
     if (path.empty()) {
-        const auto known = Job::open(jobFolder, Job::Access::Read);
+        const auto known = sourcePathOf(jobFolder);
         if (!known) return known.error();
-        const auto facts = known.value()->source();
-        if (!facts)
-            return Error{Fault::Failed, "The job does not say which source it belongs to", jobFolder, ""};
-        path = facts->path;
+        path = known.value();
     }
     std::error_code failed;
     const auto absolute = std::filesystem::absolute(path, failed);
@@ -57,8 +54,14 @@ Result<std::shared_ptr<Session>> Session::openCopying(std::shared_ptr<Source> ca
                                                       const std::string& jobFolder) {
     std::error_code failed;
     const auto image = std::filesystem::absolute(request.image, failed).string();
+    auto wanted = request;
+    if (wanted.options.span.length == 0) {
+        // A part that was asked for once is gone on with.
+        if (const auto begun = Job::open(jobFolder, Job::Access::Read); begun && begun.value()->source())
+            wanted.options.span = begun.value()->scan().span;
+    }
     const SourceFacts facts{image, card->size(), card->sectorSize(), card->path(), request.serial};
-    auto copying = Copying::begin(std::move(card), request);
+    auto copying = Copying::begin(std::move(card), wanted);
     if (!copying) return copying.error();
     auto source = copying.value()->image().source();
     if (!source) return source.error();
@@ -81,7 +84,9 @@ Session::~Session() {
     if (thread_.joinable()) thread_.join();
 }
 
-void Session::startScan(const ScanOptions& options) {
+void Session::startScan(ScanOptions options) {
+    // What is not copied will never come.
+    if (copying_ && options.span.length == 0) options.span = copying_->span();
     {
         const std::lock_guard lock(mutex_);
         if (running_ || overview_.progress.state == ScanState::Finished) return;
@@ -91,7 +96,7 @@ void Session::startScan(const ScanOptions& options) {
     }
     if (thread_.joinable()) thread_.join();
     control_ = std::make_unique<Control>();
-    thread_ = std::thread([this, options] {
+    thread_ = std::thread([this, options = std::move(options)] {
         Supply supply;
         if (copying_) {
             supply = [this](ByteRange rest, Control& control, const Pass::Visit& visit) {
@@ -237,10 +242,12 @@ Result<DeliverySum> Session::save(const DeliveryRequest& request, Control& contr
     return deliver(*job_, source_, request, control, progress);
 }
 
-Result<Inspection> inspectSource(const std::string& path) {
-    const auto source = openSource(path);
-    if (!source) return source.error();
-    return inspectSource(source.value());
+Result<std::string> sourcePathOf(const std::string& jobFolder) {
+    const auto job = Job::open(jobFolder, Job::Access::Read);
+    if (!job) return job.error();
+    const auto facts = job.value()->source();
+    if (facts) return facts->path;
+    return Error{Fault::Failed, "The job does not say which source it belongs to", jobFolder, ""};
 }
 
 Inspection inspectSource(const std::shared_ptr<Source>& source) {

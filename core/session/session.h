@@ -39,6 +39,9 @@ struct Overview {
     std::shared_ptr<const CopyView> copy;  // null unless the source is a copy
 };
 
+// The source that a job belongs to.
+Result<std::string> sourcePathOf(const std::string& jobFolder);
+
 class Session : private ScanListener {
   public:
     // Opens the source for reading and the job for writing; a new job when the folder holds none. With an
@@ -66,7 +69,7 @@ class Session : private ScanListener {
     const Copying* copying() const { return copying_.get(); }
 
     // Starts or goes on with the scan in a thread; does nothing while one is running or when it is finished.
-    void startScan(const ScanOptions& options);
+    void startScan(ScanOptions options);
     void pause();
     void resume();
     void stop();    // returns at once
@@ -122,7 +125,6 @@ struct Inspection {
     FirstLook look;
 };
 // Takes some five seconds at most, whatever state the card is in.
-Result<Inspection> inspectSource(const std::string& path);
 Inspection inspectSource(const std::shared_ptr<Source>& source);
 
 }  // namespace dreskel

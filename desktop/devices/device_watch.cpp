@@ -4,7 +4,7 @@
 #include <QPointer>
 #include <QThreadPool>
 
-#include "desktop/devices/udisks.h"
+#include "udisks/udisks.h"
 
 namespace dreskel {
 namespace {

@@ -13,9 +13,9 @@
 #include <QScrollArea>
 #include <QThreadPool>
 
-#include "desktop/devices/udisks.h"
 #include "desktop/front/source_card.h"
 #include "desktop/look/look.h"
+#include "udisks/udisks.h"
 
 namespace dreskel {
 namespace {
@@ -178,9 +178,7 @@ FrontPage::FrontPage(DeviceWatch& watch, QWidget* parent) : QWidget(parent), wat
 SourceCard* FrontPage::makeCard(const Device& device) {
     auto* card = new SourceCard(device, watch_.hasService());
     connect(card, &SourceCard::openAsked, this, &FrontPage::sourceChosen);
-    connect(card, &SourceCard::copyAsked, this, [this, card](const QString& path, const QString& image) {
-        Q_EMIT copyAsked(path, QString::fromStdString(card->device().serial), image);
-    });
+    connect(card, &SourceCard::copyAsked, this, &FrontPage::copyAsked);
     connect(card, &SourceCard::unmountAsked, this, [this, card] { unmount(card); });
     connect(card, &SourceCard::letGoAsked, this, [this, card] { letGo(card); });
     return card;

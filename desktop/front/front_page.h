@@ -7,6 +7,7 @@
 
 #include "desktop/devices/device_watch.h"
 #include "desktop/job_shelf.h"
+#include "session/copying.h"
 
 class QLabel;
 class QPushButton;
@@ -31,7 +32,7 @@ class FrontPage : public QWidget {
 
   Q_SIGNALS:
     void sourceChosen(const QString& path);
-    void copyAsked(const QString& path, const QString& serial, const QString& image);
+    void copyAsked(const QString& path, const dreskel::CopyRequest& request);
     void jobChosen(const QString& folder);
 
   protected:

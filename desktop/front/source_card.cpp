@@ -2,35 +2,28 @@
 
 #include <QApplication>
 #include <QBoxLayout>
-#include <QDir>
-#include <QFileDialog>
 #include <QPainter>
 #include <QPointer>
-#include <QSettings>
 #include <QStyle>
 #include <QThreadPool>
 
-#include "deliver/destination.h"
-#include "desktop/devices/udisks.h"
 #include "desktop/front/volume_strip.h"
 #include "desktop/look/look.h"
+#include "udisks/udisks.h"
 
 namespace dreskel {
 namespace {
 
-const QString kCopyFolder = QStringLiteral("copy/folder");
-
-QString defaultImage(const Device& device) {
-    const auto folder = QSettings().value(kCopyFolder, QDir::homePath()).toString();
-    auto name = QString::fromStdString(device.title());
-    if (name.isEmpty()) name = QStringLiteral("card");
-    name.replace(QLatin1Char('/'), QLatin1Char('-'));
-    const auto base =
-        folder + QLatin1Char('/') + name + QLatin1Char(' ') + QDate::currentDate().toString(Qt::ISODate);
-    auto path = base + QStringLiteral(".img");
-    for (int number = 2; QFileInfo::exists(path); ++number)
-        path = QStringLiteral("%1 (%2).img").arg(base).arg(number);
-    return path;
+QString partText(const DevicePart& part, const std::vector<Mount>& mounts) {
+    auto text = QStringLiteral("Partition %1: %2, from byte %3 on")
+                    .arg(QString::fromStdString(part.path), look::sizeText(part.range.length))
+                    .arg(part.range.offset);
+    for (const auto& mount : mounts) {
+        if (mount.device != part.path) continue;
+        text += QStringLiteral(", mounted at %1").arg(QString::fromStdString(mount.folder)) +
+                (mount.writable ? QStringLiteral(" and writable") : QStringLiteral(" for reading only"));
+    }
+    return text;
 }
 
 }  // namespace
@@ -67,12 +60,19 @@ SourceCard::SourceCard(const Device& device, bool service, QWidget* parent)
             "way. Take the card out of it and put it into a reader."));
         return;
     }
-    column->addWidget(buildActions());
-    copyRow_ = buildCopyRow();
+    actions_ = buildActions();
+    column->addWidget(actions_);
+    copyRow_ = new CopyRow(device_);
     copyRow_->hide();
+    connect(copyRow_, &CopyRow::startAsked, this,
+            [this] { Q_EMIT copyAsked(QString::fromStdString(device_.path), copyRow_->request()); });
     column->addWidget(copyRow_);
     tellMounts();
-    look();
+    if (device_.removable) {
+        look();
+    } else {
+        column->insertWidget(column->indexOf(actions_), buildConsent());
+    }
 }
 
 QWidget* SourceCard::buildHead() {
@@ -97,12 +97,34 @@ QWidget* SourceCard::buildHead() {
     return head;
 }
 
+// A disk of the computer is not touched before it was meant.
+QWidget* SourceCard::buildConsent() {
+    auto* consent = new QWidget;
+    auto* line = new QHBoxLayout(consent);
+    line->setContentsMargins(0, 0, 0, 0);
+    sentence_->setText(
+        QStringLiteral("A disk of this computer, not a card. Nothing has been read from it yet."));
+    strip_->hide();
+    actions_->hide();
+    unlock_ = new QPushButton(QStringLiteral("Work on this disk all the same"));
+    connect(unlock_, &QPushButton::clicked, this, [this, consent] {
+        consent->hide();
+        strip_->show();
+        actions_->show();
+        look();
+    });
+    line->addWidget(unlock_);
+    line->addStretch();
+    return consent;
+}
+
 QWidget* SourceCard::buildActions() {
     auto* actions = new QWidget;
     auto* line = new QHBoxLayout(actions);
     line->setContentsMargins(0, 0, 0, 0);
     line->setSpacing(8);
-    open_ = new QPushButton(QStringLiteral("Search this card"));
+    open_ = new QPushButton(device_.removable ? QStringLiteral("Search this card")
+                                              : QStringLiteral("Search this disk"));
     open_->setToolTip(
         QStringLiteral("Reads the card itself; better a copy when it is the only one or may fail"));
     connect(open_, &QPushButton::clicked, this,
@@ -113,7 +135,7 @@ QWidget* SourceCard::buildActions() {
     connect(copy_, &QPushButton::toggled, this, [this](bool on) {
         copyRow_->setVisible(on);
         if (!device_.writable()) setNext(on ? nullptr : copy_);
-        if (on && image_->text().isEmpty()) image_->setText(defaultImage(device_));
+        if (on) copyRow_->offerName();
     });
     unmount_ = new QPushButton(QStringLiteral("Unmount it"));
     connect(unmount_, &QPushButton::clicked, this, &SourceCard::unmountAsked);
@@ -129,42 +151,6 @@ QWidget* SourceCard::buildActions() {
     line->addWidget(why_);
     setNext(copy_);
     return actions;
-}
-
-QWidget* SourceCard::buildCopyRow() {
-    auto* row = new QWidget;
-    auto* column = new QVBoxLayout(row);
-    column->setContentsMargins(0, 4, 0, 0);
-    column->setSpacing(6);
-    auto* line = new QHBoxLayout;
-    line->addWidget(look::label(QStringLiteral("Copy to"), 13, look::kInk));
-    image_ = new QLineEdit;
-    image_->setAccessibleName(QStringLiteral("The file that takes the copy"));
-    connect(image_, &QLineEdit::textChanged, this, &SourceCard::checkRoom);
-    auto* choose = new QPushButton(QStringLiteral("Choose"));
-    connect(choose, &QPushButton::clicked, this, [this] {
-        auto* dialog = new QFileDialog(this, QStringLiteral("Where the copy goes"), image_->text());
-        dialog->setAttribute(Qt::WA_DeleteOnClose);
-        dialog->setAcceptMode(QFileDialog::AcceptSave);
-        dialog->setOption(QFileDialog::DontConfirmOverwrite);
-        dialog->setModal(false);
-        connect(dialog, &QFileDialog::fileSelected, image_, &QLineEdit::setText);
-        dialog->show();
-    });
-    start_ = new QPushButton(QStringLiteral("Start"));
-    start_->setObjectName(QStringLiteral("next"));
-    connect(start_, &QPushButton::clicked, this, [this] {
-        QSettings().setValue(kCopyFolder, QFileInfo(image_->text()).absolutePath());
-        Q_EMIT copyAsked(QString::fromStdString(device_.path), image_->text());
-    });
-    line->addWidget(image_, 1);
-    line->addWidget(choose);
-    line->addWidget(start_);
-    column->addLayout(line);
-    room_ = look::label({}, 12, look::kFaded);
-    room_->setWordWrap(true);
-    column->addWidget(room_);
-    return row;
 }
 
 // The one obvious next step is yellow.
@@ -224,38 +210,10 @@ void SourceCard::onLooked(const std::shared_ptr<Result<Inspection>>& outcome) {
     static_cast<VolumeStrip*>(strip_)->show(outcome->value().facts.size, seen.survey);
     sentence_->setText(QString::fromStdString(seen.sentence));
     QStringList lines;
+    for (const auto& part : device_.parts) lines << partText(part, device_.mounts);
     for (const auto& fact : seen.facts) lines << QString::fromStdString(fact);
     facts_->setText(lines.join(QLatin1Char('\n')));
     if (!device_.writable() && seen.state == CardState::Blank) setNext(nullptr);
-}
-
-void SourceCard::checkRoom() {
-    const auto image = image_->text();
-    start_->setEnabled(false);
-    // A network folder that does not answer must not hold the window.
-    QThreadPool::globalInstance()->start([image, card = QPointer<SourceCard>(this), size = device_.size] {
-        const QFileInfo facts(image);
-        const auto room = roomAt(facts.absolutePath().toStdString());
-        QString text;
-        bool good = false;
-        if (!facts.absoluteDir().exists() || !room) {
-            text = QStringLiteral("There is no such folder");
-        } else if (facts.exists() && !QFileInfo::exists(image + QStringLiteral(".map"))) {
-            text = QStringLiteral("There is a file of this name already; choose another");
-        } else {
-            good = room.value().freeBytes >= size || facts.exists();
-            text = QStringLiteral("%1 needed, %2 free there%3")
-                       .arg(look::sizeText(size), look::sizeText(room.value().freeBytes),
-                            good ? QString() : QStringLiteral(": not enough room"));
-            if (facts.exists())
-                text = QStringLiteral("The copy that was begun there goes on, if it is of this card");
-        }
-        QMetaObject::invokeMethod(qApp, [card, image, text, good] {
-            if (!card || card->image_->text() != image) return;
-            card->room_->setText(text);
-            card->start_->setEnabled(good);
-        });
-    });
 }
 
 void SourceCard::paintEvent(QPaintEvent*) {

@@ -3,10 +3,10 @@
 #pragma once
 
 #include <QLabel>
-#include <QLineEdit>
 #include <QPushButton>
 #include <QWidget>
 
+#include "desktop/front/copy_row.h"
 #include "session/session.h"
 #include "source/device_list.h"
 
@@ -24,18 +24,19 @@ class SourceCard : public QWidget {
     QString sentence() const { return sentence_->text(); }
     // What was done or refused, in words.
     void say(const QString& text);
+    QString said() const { return message_->text(); }
 
     QPushButton* openButton() { return open_; }
     QPushButton* copyButton() { return copy_; }
-    QPushButton* startCopyButton() { return start_; }
     QPushButton* unmountButton() { return unmount_; }
     QPushButton* letGoButton() { return letGo_; }
     QPushButton* factsButton() { return why_; }
-    QLineEdit* imagePath() { return image_; }
+    QPushButton* unlockButton() { return unlock_; }  // of a disk of this computer only
+    CopyRow& copyRow() { return *copyRow_; }
 
   Q_SIGNALS:
     void openAsked(const QString& path);
-    void copyAsked(const QString& path, const QString& image);
+    void copyAsked(const QString& path, const dreskel::CopyRequest& request);
     void unmountAsked();
     void letGoAsked();
 
@@ -45,11 +46,10 @@ class SourceCard : public QWidget {
   private:
     QWidget* buildHead();
     QWidget* buildActions();
-    QWidget* buildCopyRow();
+    QWidget* buildConsent();
     void tellMounts();
     void look();
     void onLooked(const std::shared_ptr<Result<Inspection>>& outcome);
-    void checkRoom();
     void setNext(QPushButton* button);
 
     Device device_;
@@ -65,10 +65,9 @@ class SourceCard : public QWidget {
     QPushButton* copy_ = nullptr;
     QPushButton* unmount_ = nullptr;
     QPushButton* letGo_ = nullptr;
-    QWidget* copyRow_ = nullptr;
-    QLineEdit* image_ = nullptr;
-    QLabel* room_ = nullptr;
-    QPushButton* start_ = nullptr;
+    QPushButton* unlock_ = nullptr;
+    QWidget* actions_ = nullptr;
+    CopyRow* copyRow_ = nullptr;
 };
 
 }  // namespace dreskel

@@ -173,7 +173,9 @@ QString counterStyle() {
            QStringLiteral(
                "QLineEdit { background: %1; border: 1px solid %2; border-radius: 4px; color: %3; "
                "padding: 5px 8px; selection-background-color: %4; selection-color: %3; }"
-               "QLineEdit:focus { border: 1px solid %3; }")
+               "QLineEdit:focus { border: 1px solid %3; }"
+               "QAbstractSpinBox { background: %1; color: %3; selection-background-color: %4; "
+               "selection-color: %3; }")
                .arg(QColor(Qt::white).name(), kPaperLine.name(), kInk.name(), kDecided.name());
 }
 

@@ -26,9 +26,10 @@ void shootCopy(MainWindow& window, const QString& reader, const QDir& folder) {
     auto* card = window.front().cardAt(reader);
     waitFor([&] { return !card->looking(); }, 8000);
     card->copyButton()->click();
-    card->imagePath()->setText(QDir::tempPath() + QStringLiteral("/depot/MILL-09.img"));
-    waitFor([&] { return card->startCopyButton()->isEnabled(); }, 3000);
-    card->startCopyButton()->click();
+    card->copyRow().imagePath()->setText(QDir::tempPath() + QStringLiteral("/depot/MILL-09.img"));
+    waitFor([&] { return card->copyRow().startButton()->isEnabled(); }, 3000);
+    window.grab().save(folder.filePath(QStringLiteral("copy-asked.png")));
+    card->copyRow().startButton()->click();
     waitFor([&] { return window.job() != nullptr; }, 10000);
     if (window.job() == nullptr) return;
     auto& feed = window.job()->feed();

@@ -5,11 +5,11 @@
 #include <QTemporaryDir>
 #include <QTest>
 
-#include "desktop/devices/udisks.h"
 #include "desktop/front/source_card.h"
 #include "desktop/main_window.h"
 #include "tests/support/loop_device.h"
 #include "tests/support/support.h"
+#include "udisks/udisks.h"
 
 using namespace dreskel;
 using namespace dreskel::test;
@@ -72,9 +72,9 @@ class TestDevices : public QObject {
         // Copied and searched by clicks.
         QTest::mouseClick(card->copyButton(), Qt::LeftButton);
         const auto copy = dir_.filePath(QStringLiteral("copy.img"));
-        card->imagePath()->setText(copy);
-        QVERIFY(QTest::qWaitFor([&] { return card->startCopyButton()->isEnabled(); }, 3000));
-        QTest::mouseClick(card->startCopyButton(), Qt::LeftButton);
+        card->copyRow().imagePath()->setText(copy);
+        QVERIFY(QTest::qWaitFor([&] { return card->copyRow().startButton()->isEnabled(); }, 3000));
+        QTest::mouseClick(card->copyRow().startButton(), Qt::LeftButton);
         QVERIFY(QTest::qWaitFor([&] { return window.job() != nullptr; }, 5000));
         // While it is read it is not let go of, and that is said.
         QVERIFY(QTest::qWaitFor([&] { return window.job()->readsCard(); }, 3000));

@@ -1,4 +1,4 @@
-#include "desktop/devices/udisks.h"
+#include "udisks/udisks.h"
 
 #include <fcntl.h>
 
