@@ -7,6 +7,7 @@
 #include <QPointer>
 #include <QThreadPool>
 
+#include "desktop/bytes/leftovers.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
 
@@ -238,6 +239,12 @@ QWidget* JobPage::buildChoices() {
     shown_ = look::label({}, 12, look::kDim);
     line->addWidget(shown_, 1);
     shown_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    leftovers_ = new QPushButton;
+    leftovers_->setAccessibleName(QStringLiteral("What nothing explains"));
+    leftovers_->hide();
+    connect(leftovers_, &QPushButton::clicked, this,
+            [this] { (new Leftovers(feed_.sharedSession(), this))->show(); });
+    line->addWidget(leftovers_);
     line->addWidget(look::label(QStringLiteral("arranged by"), 12, look::kDim));
     auto* arranged = new QButtonGroup(this);
     const std::pair<ArrangeBy, const char*> ways[] = {{ArrangeBy::Shoot, "shoot"},
@@ -298,7 +305,7 @@ void JobPage::refresh() {
         text += (overview.copy && overview.copy->underWay ? QStringLiteral("; %1 not read yet")
                                                           : QStringLiteral("; %1 unreadable"))
                     .arg(look::sizeText(overview.progress.unreadable));
-    shown_->setText(text + unexplained_);
+    shown_->setText(text);
     refreshLedger();
     const auto count = [&](Kind kind) {
         const auto found = overview.byKind.find(kind);
@@ -319,14 +326,16 @@ void JobPage::refreshLedger() {
     const bool finished = feed_.overview().progress.state == ScanState::Finished;
     if (ledgerAsked_ == finished) return;
     ledgerAsked_ = finished;
-    unexplained_.clear();
+    leftovers_->setVisible(false);
     if (!finished) return;
     QThreadPool::globalInstance()->start([session = feed_.sharedSession(), page = QPointer<JobPage>(this)] {
         const auto ledger = session->ledger();
         QMetaObject::invokeMethod(qApp, [ledger, page] {
             if (!page) return;
-            page->unexplained_ = QStringLiteral("; %1 unexplained").arg(look::sizeText(ledger.unexplained));
-            page->shown_->setToolTip(
+            page->leftovers_->setText(
+                QStringLiteral("%1 unexplained").arg(look::sizeText(ledger.unexplained)));
+            page->leftovers_->setVisible(true);
+            page->leftovers_->setToolTip(
                 QStringLiteral("The whole card: %1 in files, %2 filesystem, %3 blank, %4 unreadable, "
                                "%5 unexplained, %6 not looked at; together %7")
                     .arg(look::sizeText(ledger.files), look::sizeText(ledger.structures),

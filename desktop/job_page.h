@@ -34,6 +34,7 @@ class JobPage : public QWidget {
     QPushButton* stopButton() { return stop_; }
 
     QPushButton* goOnButton() { return goOn_; }
+    QPushButton* leftoversButton() { return leftovers_; }
     QString message() const { return message_->text(); }
 
     // Where the card is, or was, that this job reads or has copied.
@@ -64,7 +65,7 @@ class JobPage : public QWidget {
     QLabel* message_;
     QPushButton* goOn_;
     QPushButton* letGo_;
-    QString unexplained_;  // of the ledger, once the search is finished
+    QPushButton* leftovers_;  // once the search is finished
     bool ledgerAsked_ = false;
     QString said_;     // by an action; stays until the next
     QString offered_;  // the device that may be the card of an unfinished copy

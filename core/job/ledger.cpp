@@ -33,6 +33,7 @@ Ledger ledgerOf(const Job& job) {
     for (const auto& range : job.ranges(RangeKind::Structure)) ledger.structures += take(range);
     for (const auto& range : job.ranges(RangeKind::Blank)) ledger.blank += take(range);
     ledger.unexplained = left.total();
+    ledger.unexplainedAt = left.ranges();
     return ledger;
 }
 

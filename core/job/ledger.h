@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <vector>
 
 #include "job/job.h"
 
@@ -13,8 +14,9 @@ struct Ledger {
     std::uint64_t blank = 0;       // stretches of at least 16 KiB of one and the same byte
     std::uint64_t unreadable = 0;
     std::uint64_t unexplained = 0;
-    std::uint64_t notLookedAt = 0;   // outside the span that was asked for, or not reached yet
-    std::uint64_t claimedTwice = 0;  // by two listed files; told, and counted once above
+    std::vector<ByteRange> unexplainedAt;  // where that is, in order
+    std::uint64_t notLookedAt = 0;         // outside the span that was asked for, or not reached yet
+    std::uint64_t claimedTwice = 0;        // by two listed files; told, and counted once above
 
     std::uint64_t total() const {
         return files + structures + blank + unreadable + unexplained + notLookedAt;

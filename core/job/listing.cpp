@@ -1,7 +1,6 @@
 #include "job/listing.h"
 
 #include "job/finding_json.h"
-#include "job/ledger.h"
 
 namespace dreskel {
 
@@ -19,16 +18,19 @@ nlohmann::ordered_json listingHead(const Job& job) {
     return list;
 }
 
+nlohmann::ordered_json ledgerJson(const Ledger& ledger) {
+    return {{"files", ledger.files},
+            {"filesystem", ledger.structures},
+            {"blank", ledger.blank},
+            {"unreadable", ledger.unreadable},
+            {"unexplained", ledger.unexplained},
+            {"not_looked_at", ledger.notLookedAt},
+            {"claimed_twice", ledger.claimedTwice}};
+}
+
 nlohmann::ordered_json listing(const Job& job, bool embedded) {
     auto list = listingHead(job);
-    const auto ledger = ledgerOf(job);
-    list["ledger"] = {{"files", ledger.files},
-                      {"filesystem", ledger.structures},
-                      {"blank", ledger.blank},
-                      {"unreadable", ledger.unreadable},
-                      {"unexplained", ledger.unexplained},
-                      {"not_looked_at", ledger.notLookedAt},
-                      {"claimed_twice", ledger.claimedTwice}};
+    list["ledger"] = ledgerJson(ledgerOf(job));
     list["files"] = nlohmann::ordered_json::array();
     for (const auto& finding : job.findings()) {
         if (finding.listed() || (embedded && finding.wanted)) list["files"].push_back(entryOf(finding));

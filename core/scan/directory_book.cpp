@@ -43,6 +43,14 @@ std::uint64_t end(const RememberedFile& file) {
     return file.places.back().end();
 }
 
+// Of the file, not of the stretch of the card that its pieces are spread over.
+std::uint64_t lengthOf(const Evidence& evidence) {
+    if (evidence.places.empty()) return evidence.range.length;
+    std::uint64_t length = 0;
+    for (const auto& place : evidence.places) length += place.length;
+    return length;
+}
+
 }  // namespace
 
 std::string familyOfName(const std::string& name) {
@@ -77,7 +85,7 @@ std::vector<ByteRange> DirectoryBook::placesAt(std::uint64_t start) const {
 }
 
 const RememberedFile* DirectoryBook::fitting(const Finding& finding) const {
-    const auto length = finding.evidence.range.length;
+    const auto length = lengthOf(finding.evidence);
     const bool whole = finding.evidence.condition == Condition::Whole;
     const RememberedFile* best = nullptr;
     const auto rank = [&](const RememberedFile& file) {
@@ -107,9 +115,10 @@ bool DirectoryBook::apply(Finding& finding) const {
     finding.fate = file->fate;
     finding.modified = file->modified.empty() ? file->created : file->modified;
     auto& evidence = finding.evidence;
-    if (evidence.range.length == file->size) return true;
-    const auto told = "the directory says " + grouped(file->size) + " bytes, the file itself " +
-                      grouped(evidence.range.length);
+    const auto length = lengthOf(evidence);
+    if (length == file->size) return true;
+    const auto told =
+        "the directory says " + grouped(file->size) + " bytes, the file itself " + grouped(length);
     if (std::find(finding.notes.begin(), finding.notes.end(), told) == finding.notes.end())
         finding.notes.push_back(told);
     const bool whole = evidence.condition == Condition::Whole;

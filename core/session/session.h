@@ -17,6 +17,7 @@
 #include "job/job.h"
 #include "job/ledger.h"
 #include "scan/scanner.h"
+#include "scan/unexplained.h"
 #include "session/copying.h"
 #include "source/source.h"
 #include "volume/first_look.h"
@@ -83,6 +84,10 @@ class Session : private ScanListener {
     std::vector<Finding> listed() const;
     // Reads the whole job; for a thread.
     Ledger ledger() const { return ledgerOf(*job_); }
+    // What the ledger does not explain, and what it looks like; reads from the source, for a thread.
+    std::vector<Stretch> unexplained(const std::function<bool()>& goOn) const {
+        return lookAtUnexplained(*source_, ledger().unexplainedAt, goOn);
+    }
     // Where the card holds boot sectors, allocation tables and folders.
     std::vector<ByteRange> structures() const { return job_->ranges(RangeKind::Structure); }
     Preview preview(std::int64_t id) const { return job_->preview(id); }

@@ -6,6 +6,7 @@
 #include <QElapsedTimer>
 #include <QTest>
 
+#include "desktop/bytes/leftovers.h"
 #include "desktop/front/source_card.h"
 #include "desktop/look/look.h"
 #include "desktop/main_window.h"
@@ -117,6 +118,12 @@ int main(int argc, char** argv) {
     job->sheet().setCurrent(photo);
     QTest::qWait(800);
     shoot(QStringLiteral("by-folder"));
+    job->leftoversButton()->click();
+    auto* leftovers = job->findChild<Leftovers*>();
+    waitFor([&] { return leftovers->list().topLevelItemCount() > 0; }, 10000);
+    QTest::qWait(500);
+    leftovers->grab().save(folder.filePath(QStringLiteral("unexplained.png")));
+    leftovers->close();
     job->sheet().setCurrent(photo);
     QTest::qWait(1500);
     QTest::keyClick(&job->sheet(), Qt::Key_Return);

@@ -7,6 +7,7 @@
 #include <QTest>
 #include <set>
 
+#include "desktop/bytes/leftovers.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
 #include "desktop/main_window.h"
@@ -74,6 +75,7 @@ class TestDesktop : public QObject {
         qputenv("DRESKEL_JOBS", dir_.filePath(QStringLiteral("jobs")).toUtf8());
         card_ = dir_.filePath(QStringLiteral("BENCH-01.img"));
         ImageBuilder image;
+        image.addNoise(100000, 8);
         for (const auto& name : mediaNames()) placed_.emplace_back(name, image.add(mediaFile(name)));
         auto damaged = mediaFile(QStringLiteral("baseline-420.jpg"));
         const auto noise = randomBytes(100000, 3);
@@ -294,6 +296,31 @@ class TestDesktop : public QObject {
             told =
                 told || (label->isVisible() && label->text().contains(QStringLiteral("/nowhere/card.img")));
         QVERIFY(told);
+    }
+    void whatNothingExplainsCanBeLookedAt() {
+        const auto window = searched();
+        auto* job = window->job();
+        QTRY_VERIFY(job->leftoversButton()->isVisible());
+        QVERIFY(job->leftoversButton()->text().contains(QStringLiteral("unexplained")));
+        QTest::mouseClick(job->leftoversButton(), Qt::LeftButton);
+        auto* panel = job->findChild<Leftovers*>();
+        QVERIFY(panel != nullptr);
+        QTRY_VERIFY(panel->list().topLevelItemCount() > 0);
+        // The noise at the beginning of the card is the longest or not; it is there, and called what it is.
+        QTreeWidgetItem* first = nullptr;
+        for (int i = 0; i < panel->list().topLevelItemCount(); ++i) {
+            if (panel->list().topLevelItem(i)->text(0) == QStringLiteral("0"))
+                first = panel->list().topLevelItem(i);
+        }
+        QVERIFY(first != nullptr);
+        QVERIFY(first->text(2).startsWith(QStringLiteral("dense")));
+        panel->list().setCurrentItem(first);
+        const auto bytes = readFile(card_);
+        const auto start = QStringLiteral("000000000000  %1 %2 ")
+                               .arg(bytes[0], 2, 16, QLatin1Char('0'))
+                               .arg(bytes[1], 2, 16, QLatin1Char('0'));
+        QTRY_VERIFY(panel->bytes().firstLine().startsWith(start));
+        panel->close();
     }
 };
 

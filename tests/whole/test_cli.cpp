@@ -186,6 +186,26 @@ class TestCli : public QObject {
         QCOMPARE(refused.exitCode, 4);
         QVERIFY(!refused.err.isEmpty() && refused.out.isEmpty());
     }
+    void inspectAccountsForEverySector() {
+        const auto job = dir_.filePath(QStringLiteral("account-job"));
+        QCOMPARE(cli({"scan", card_, "--job", job, "--quiet"}).exitCode, 0);
+        const auto run = cli({"inspect", card_, "--job", job, "--json"});
+        QCOMPARE(run.exitCode, 0);
+        const auto told = QJsonDocument::fromJson(run.out).object();
+        const auto ledger = told["ledger"].toObject();
+        qint64 sum = 0;
+        for (const auto* account :
+             {"files", "filesystem", "blank", "unreadable", "unexplained", "not_looked_at"})
+            sum += ledger[account].toInteger();
+        QCOMPARE(sum, told["source"].toObject()["size"].toInteger());
+        qint64 unexplained = 0;
+        for (const auto& stretch : told["unexplained"].toArray()) {
+            unexplained += stretch.toObject()["length"].toInteger();
+            QVERIFY(!stretch.toObject()["looks_like"].toString().isEmpty());
+        }
+        QCOMPARE(unexplained, ledger["unexplained"].toInteger());
+        QVERIFY(cli({"inspect", card_, "--job", job}).out.contains("together"));
+    }
     void inspectTellsTheVolume() {
         const auto json = QJsonDocument::fromJson(cli({"inspect", card_, "--json"}).out);
         QCOMPARE(json[QStringLiteral("filesystems")][0][QStringLiteral("kind")].toString(),

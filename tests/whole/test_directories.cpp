@@ -259,6 +259,45 @@ class TestDirectories : public QObject {
         QCOMPARE(score.falseWhole, 0);
         ledgerAddsUp(list);
     }
+    // A camera that deletes on exFAT clears the in-use bits and the bitmap, and leaves the chain in the
+    // table.
+    void followsADeletedFilesChain() {
+        const auto card = blank(320 << 20);
+        format(card, true, QStringLiteral("32K"));
+        std::vector<Put> small;
+        std::vector<int> removed;
+        for (int i = 0; i < 200; ++i) {
+            small.push_back({QStringLiteral("DCIM/100MILLS"), QStringLiteral("SMAL%1.TXT").arg(i),
+                             Buffer(20000, static_cast<std::uint8_t>('a' + i % 26))});
+            if (i % 2 == 0) removed.push_back(i);
+        }
+        fill(card, true, small, removed);
+        const auto truth = files(12);
+        fill(card, true, truth, {});
+        auto bytes = readFile(card);
+        int deleted = 0;
+        for (std::size_t at = 0; at + 96 <= bytes.size(); at += 32) {
+            const bool file = bytes[at] == 0x85 && bytes[at + 32] == 0xc0 && bytes[at + 64] == 0xc1;
+            if (!file || (bytes[at + 4] & 0x10) != 0) continue;
+            for (std::size_t entry = 0; entry <= bytes[at + 1]; ++entry) bytes[at + entry * 32] &= 0x7f;
+            ++deleted;
+        }
+        QCOMPARE(deleted, 12 + 100);
+        const auto heap = static_cast<std::size_t>(bytes[88] | bytes[89] << 8 | bytes[90] << 16) * 512;
+        std::fill(bytes.begin() + static_cast<std::ptrdiff_t>(heap) + 8,
+                  bytes.begin() + static_cast<std::ptrdiff_t>(heap) + 4096, std::uint8_t{0});
+        writeFile(card, bytes);
+        const auto list = searched(card);
+        int pieces = 0;
+        for (const auto& value : list["files"].toArray())
+            pieces += value.toObject()["pieces"].toArray().size() > 1 ? 1 : 0;
+        QVERIFY2(pieces >= 3, qPrintable(QString::number(pieces)));
+        const auto score = compare(card, list, truth);
+        QCOMPARE(score.exact, 12);
+        QCOMPARE(score.named, 12);
+        QCOMPARE(score.falseWhole, 0);
+        ledgerAddsUp(list);
+    }
     void doesNotOfferWhatWasUsedAgain() {
         const auto card = blank(320 << 20);
         format(card, false, QStringLiteral("8"));

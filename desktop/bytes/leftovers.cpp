@@ -1,0 +1,111 @@
+#include "desktop/bytes/leftovers.h"
+
+#include <QApplication>
+#include <QBoxLayout>
+#include <QHeaderView>
+#include <QPointer>
+#include <QSplitter>
+#include <QThreadPool>
+
+#include "desktop/look/look.h"
+
+namespace dreskel {
+namespace {
+
+enum Column { kPlace, kSize, kLooks };
+
+// Sorted by number, not by letters.
+class Row : public QTreeWidgetItem {
+  public:
+    explicit Row(const Stretch& stretch) {
+        setText(kPlace, look::numberText(stretch.range.offset));
+        setData(kPlace, Qt::UserRole, QVariant::fromValue<qulonglong>(stretch.range.offset));
+        setText(kSize, look::sizeText(stretch.range.length));
+        setData(kSize, Qt::UserRole, QVariant::fromValue<qulonglong>(stretch.range.length));
+        const auto kind = toWords(stretch.kind);
+        setText(kLooks, QString::fromLatin1(kind.data(), static_cast<qsizetype>(kind.size())) +
+                            (stretch.mixed ? QStringLiteral(", and other data") : QString()));
+        setTextAlignment(kPlace, Qt::AlignRight);
+        setTextAlignment(kSize, Qt::AlignRight);
+    }
+    bool operator<(const QTreeWidgetItem& other) const override {
+        const int column = treeWidget()->sortColumn();
+        if (column == kLooks) return text(column) < other.text(column);
+        return data(column, Qt::UserRole).toULongLong() < other.data(column, Qt::UserRole).toULongLong();
+    }
+    ByteRange range() const {
+        return {data(kPlace, Qt::UserRole).toULongLong(), data(kSize, Qt::UserRole).toULongLong()};
+    }
+};
+
+}  // namespace
+
+Leftovers::Leftovers(std::shared_ptr<Session> session, QWidget* parent)
+    : QDialog(parent), wanted_(std::make_shared<std::atomic<bool>>(true)) {
+    setAttribute(Qt::WA_DeleteOnClose);
+    setWindowTitle(QStringLiteral("What nothing explains"));
+    resize(1180, 640);
+    setStyleSheet(look::benchStyle());
+    sentence_ = look::label(QStringLiteral("Looking at what is left ..."), 13, look::kText);
+    sentence_->setWordWrap(true);
+    list_ = new QTreeWidget;
+    list_->setHeaderLabels(
+        {QStringLiteral("From byte"), QStringLiteral("Size"), QStringLiteral("Looks like")});
+    list_->setRootIsDecorated(false);
+    list_->setUniformRowHeights(true);
+    list_->header()->resizeSection(kPlace, 130);
+    list_->header()->resizeSection(kSize, 90);
+    bytes_ = new HexView(session->source());
+    connect(list_, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem* item) {
+        if (item != nullptr) bytes_->show(static_cast<Row*>(item)->range());
+    });
+    auto* halves = new QSplitter;
+    halves->addWidget(list_);
+    halves->addWidget(bytes_);
+    halves->setSizes({470, 690});
+    auto* column = new QVBoxLayout(this);
+    column->addWidget(sentence_);
+    column->addWidget(halves, 1);
+    QThreadPool::globalInstance()->start([session, wanted = wanted_, panel = QPointer<Leftovers>(this)] {
+        const auto stretches = std::make_shared<std::vector<Stretch>>(
+            session->unexplained([&wanted] { return wanted->load(); }));
+        QMetaObject::invokeMethod(qApp, [stretches, panel] {
+            if (panel) panel->fill(*stretches);
+        });
+    });
+}
+
+Leftovers::~Leftovers() {
+    *wanted_ = false;
+}
+
+void Leftovers::fill(const std::vector<Stretch>& stretches) {
+    std::uint64_t all = 0;
+    std::uint64_t blank = 0;
+    QList<QTreeWidgetItem*> rows;
+    for (const auto& stretch : stretches) {
+        // What a file's last cluster has left over; nothing to look at.
+        if (stretch.kind == BlockKind::Blank && !stretch.mixed) {
+            blank += stretch.range.length;
+            continue;
+        }
+        rows.append(new Row(stretch));
+        all += stretch.range.length;
+    }
+    list_->addTopLevelItems(rows);
+    list_->setSortingEnabled(true);
+    list_->sortByColumn(kSize, Qt::DescendingOrder);
+    auto text = rows.isEmpty()
+                    ? QStringLiteral("Every sector belongs to a file, to the filesystem, or is blank.")
+                    : QStringLiteral(
+                          "%1 in %2 stretches belong to no file and are no part of a filesystem. "
+                          "What each looks like is a guess from samples of it.")
+                          .arg(look::sizeText(all), look::numberText(rows.size()));
+    if (blank > 0)
+        text += QStringLiteral(" Blank ends of clusters, %1 together, are not listed.")
+                    .arg(look::sizeText(blank));
+    sentence_->setText(text);
+    if (!rows.isEmpty()) list_->setCurrentItem(list_->topLevelItem(0));
+}
+
+}  // namespace dreskel
