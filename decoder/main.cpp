@@ -9,6 +9,7 @@
 #include "base/limits.h"
 #include "media/messages.h"
 #include "media/worker/av_input.h"
+#include "media/worker/still_photo.h"
 #include "media/worker/tasks.h"
 
 namespace {
@@ -50,7 +51,12 @@ int main() {
         CardView card(source.value());
         try {
             const auto task = request.head.value("op", std::string());
-            if (task == "check") reply = media::checkClip(card, request.head, alive);
+            if (task == "check") {
+                const auto format = request.head.value("format", std::string());
+                const bool photo = media::isRaw(format) || media::isHeif(format);
+                reply = photo ? media::checkPhoto(card, request.head)
+                              : media::checkClip(card, request.head, alive);
+            }
             if (task == "frames") reply = media::clipFrames(card, request.head, alive);
             if (task == "photo") reply = media::decodePhoto(card, request.head);
         } catch (const std::exception& failure) {

@@ -51,7 +51,8 @@ void Looking::run() {
         Looked looked;
         looked.id = request.finding.id;
         if (request.finding.kind == Kind::Photo) {
-            auto photo = decoder.photo(request.finding.pieces, request.side, &control_);
+            auto photo =
+                decoder.photo(request.finding.pieces, request.finding.format, request.side, &control_);
             if (photo) {
                 looked.photo = presented(imageFrom(photo.value()), request.finding);
             } else {

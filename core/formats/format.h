@@ -27,6 +27,10 @@ struct Description {
     std::string codec;  // "H.264, AAC", "PCM 48 000 Hz" ...
 };
 
+// A note for files whose coding has no redundancy that a check could use.
+inline constexpr const char* kNothingToCheckBy =
+    "its coding carries nothing to check it by: foreign bytes inside of it may go unnoticed";
+
 // A small picture, rows of RGB, three bytes a pixel.
 struct Picture {
     std::uint32_t width = 0, height = 0;
@@ -79,9 +83,15 @@ class Format {
     virtual std::vector<std::string_view> formats() const = 0;
     virtual Kind kindOf(std::string_view format) const = 0;
     virtual std::string_view extension(std::string_view format) const = 0;
-    // Cheap, called at each sector: `head` begins at the sector and is at least 64 bytes, if there are as
-    // many.
+    // Whether a name with this extension, in lower case, may mean one of its files.
+    virtual bool hasExtension(std::string_view extension) const;
+    // Cheap, called at each sector: `head` begins at the sector and is at least a sector, up to kHead bytes,
+    // if there are as many.
+    static constexpr std::size_t kHead = 4096;
     virtual bool matches(Bytes head) const = 0;
+    // A stream without a beginning of its own: any of its frames may look like the start of one. What begins
+    // in a stream that was followed from further ahead is not another.
+    virtual bool runsOn() const { return false; }
     virtual std::unique_ptr<Measure> measure() const = 0;
 };
 

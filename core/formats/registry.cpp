@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "formats/families.h"
 #include "formats/isobmff/iso_format.h"
 #include "formats/jpeg/jpeg_format.h"
 #include "formats/riff/wav_format.h"
@@ -12,7 +13,13 @@ const std::vector<const Format*>& allFormats() {
     static const jpeg::JpegFormat jpegFormat;
     static const isobmff::IsoFormat isoFormat;
     static const riff::WavFormat wavFormat;
-    static const std::vector<const Format*> all{&jpegFormat, &isoFormat, &wavFormat};
+    static const std::vector<const Format*> all{
+        &jpegFormat,  &isoFormat,         &isoPictureFormat(), &wavFormat,         &pngFormat(),
+        &gifFormat(), &bmpFormat(),       &webpFormat(),       &tiffFormat(),      &rawFormat(),
+        &aviFormat(), &matroskaFormat(),  &asfFormat(),        &flvFormat(),       &mxfFormat(),
+        &dvFormat(),  &transportFormat(), &programFormat(),    &mpegAudioFormat(), &adtsFormat(),
+        &amrFormat(), &oggFormat(),       &flacFormat(),       &aiffFormat(),      &cafFormat(),
+        &midiFormat()};
     return all;
 }
 

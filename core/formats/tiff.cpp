@@ -39,7 +39,9 @@ std::optional<Block> Block::open(Bytes bytes) {
         return std::nullopt;
     }
     ByteReader reader(bytes.subspan(2), block.endian_);
-    if (reader.u16() != 42) return std::nullopt;
+    // 42, or what some cameras' raw files have in its place: Olympus ("RO", "RS"), Panasonic ("U").
+    const auto magic = reader.u16();
+    if (magic != 42 && magic != 0x4f52 && magic != 0x5352 && magic != 0x55) return std::nullopt;
     block.first_ = reader.u32();
     return block;
 }

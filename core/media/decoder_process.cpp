@@ -135,6 +135,7 @@ Result<CheckReport> DecoderProcess::check(const std::vector<Piece>& pieces, cons
     report.frameRate = maybe<double>(head, "frame_rate");
     report.width = maybe<std::uint32_t>(head, "stream_width");
     report.height = maybe<std::uint32_t>(head, "stream_height");
+    report.codec = head.value("codec", std::string());
     report.peaks = head.value("peaks", std::vector<std::int8_t>());
     if (auto picture = pictureFrom(head, payload, 0); picture.width > 0)
         report.thumbnail = std::move(picture);
@@ -161,8 +162,10 @@ Result<std::vector<StillFrame>> DecoderProcess::frames(const std::vector<Piece>&
     return found;
 }
 
-Result<Picture> DecoderProcess::photo(const std::vector<Piece>& pieces, int side, Control* control) {
-    const auto reply = ask({{"op", "photo"}, {"pieces", piecesToJson(pieces)}, {"side", side}}, control);
+Result<Picture> DecoderProcess::photo(const std::vector<Piece>& pieces, const std::string& format, int side,
+                                      Control* control) {
+    const auto reply =
+        ask({{"op", "photo"}, {"format", format}, {"pieces", piecesToJson(pieces)}, {"side", side}}, control);
     if (!reply) return reply.error();
     auto picture = pictureFrom(reply.value().head, reply.value().payload, 0);
     if (picture.width == 0) {

@@ -32,6 +32,7 @@ struct CheckReport {
     std::optional<double> duration;  // seconds
     std::optional<double> frameRate;
     std::optional<std::uint32_t> width, height;
+    std::string codec;  // of its streams, "H.264, AAC"
 };
 
 struct StillFrame {
@@ -53,7 +54,8 @@ class DecoderProcess {
     Result<std::vector<StillFrame>> frames(const std::vector<Piece>& pieces, const std::string& format,
                                            int count, int side, Control* control);
     // A photo, decoded as far as it goes, at most `side` pixels (0: full size). As stored, not turned.
-    Result<Picture> photo(const std::vector<Piece>& pieces, int side, Control* control);
+    Result<Picture> photo(const std::vector<Piece>& pieces, const std::string& format, int side,
+                          Control* control);
 
   private:
     Result<Message> ask(const nlohmann::json& request, Control* control);

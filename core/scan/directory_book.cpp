@@ -57,10 +57,7 @@ std::string familyOfName(const std::string& name) {
     const auto extension = extensionOf(name);
     if (extension == "jpeg" || extension == "jpe") return "jpeg";
     for (const auto* family : allFormats()) {
-        for (const auto format : family->formats()) {
-            if (family->extension(format) == extension || format == extension)
-                return std::string(family->name());
-        }
+        if (family->hasExtension(extension)) return std::string(family->name());
     }
     return {};
 }

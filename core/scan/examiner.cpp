@@ -57,8 +57,36 @@ void Examiner::add(const Candidate& candidate, std::vector<ByteRange> places) {
     const auto* format = familyNamed(candidate.family);
     if (format == nullptr) return;
     const std::lock_guard lock(mutex_);
-    tasks_.emplace(candidate.offset, Task{candidate, std::move(places), format->measure(), std::nullopt});
+    if (format->runsOn() && places.empty()) {
+        auto& run = runs_[candidate.family];
+        if (run.busy) {
+            run.waiting.push_back(candidate);
+            return;
+        }
+        run.busy = true;
+    }
+    enter(candidate, std::move(places));
+}
+
+void Examiner::enter(const Candidate& candidate, std::vector<ByteRange> places) {
+    auto measure = familyNamed(candidate.family)->measure();
+    tasks_.emplace(candidate.offset, Task{candidate, std::move(places), std::move(measure), std::nullopt});
     changed_.notify_all();
+}
+
+// What began inside of a stream that has been followed is no other; what began behind it comes next.
+void Examiner::leave(const Examined& done) {
+    const auto found = runs_.find(done.candidate.family);
+    if (found == runs_.end() || !done.places.empty()) return;
+    auto& run = found->second;
+    const auto end = done.candidate.offset + (done.measured.accepted ? done.measured.length : 0);
+    while (!run.waiting.empty()) {
+        const auto next = std::move(run.waiting.front());
+        run.waiting.pop_front();
+        if (next.offset >= end || next.offset < done.candidate.offset) return enter(next, {});
+        done_.push_back({next, {}, {}, {}});
+    }
+    run.busy = false;
 }
 
 void Examiner::advance(std::uint64_t position) {
@@ -112,6 +140,7 @@ void Examiner::work() {
         } else {
             done_.push_back({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {}),
                              std::move(task.places)});
+            leave(Examined{done_.back()});
         }
     }
 }
@@ -160,8 +189,12 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
     }
     auto& measured = *task.walked;
     if (!measured.accepted) return std::nullopt;
-    measured.length =
-        std::min(measured.length, task.places.empty() ? span_.end() - start : total(task.places));
+    const auto most = task.places.empty() ? span_.end() - start : total(task.places);
+    if (measured.length > most && task.places.empty() && measured.why.empty()) {
+        measured.condition = Condition::Partial;
+        measured.why = "the card ends before the file does";
+    }
+    measured.length = std::min(measured.length, most);
     measured.proven = std::min(measured.proven, measured.length);
     if (reach(task, measured.length) > frontier) return reach(task, measured.length);
     cutTo(task.places, measured.length);
@@ -191,6 +224,7 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
     if (report.thumbnail) preview.picture = media::encodeThumbnail(*report.thumbnail, kThumbnailSide);
     preview.peaks = report.peaks;
     auto& about = measured.description;
+    if (about.codec.empty()) about.codec = report.codec;
     if (report.duration) about.duration = report.duration;
     if (report.frameRate && *report.frameRate > 0) about.frameRate = report.frameRate;
     if (report.width && *report.width > 0) {

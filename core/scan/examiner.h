@@ -3,6 +3,7 @@
 #pragma once
 
 #include <condition_variable>
+#include <deque>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -48,8 +49,15 @@ class Examiner {
         std::optional<Measured> walked;  // set once only decoding is left
     };
     struct Worker;
+    // Candidates of a family that runs on (Format::runsOn) wait for the one before: most begin inside of it.
+    struct Run {
+        bool busy = false;
+        std::deque<Candidate> waiting;
+    };
 
     void work();
+    void enter(const Candidate& candidate, std::vector<ByteRange> places);  // both with the lock held
+    void leave(const Examined& done);
     static std::uint64_t reach(const Task& task, std::uint64_t length);
     std::vector<Piece> piecesOf(const Task& task) const;
     // Nothing when the task is done; otherwise the position that the pass must reach first.
@@ -66,6 +74,7 @@ class Examiner {
     mutable std::mutex mutex_;
     std::condition_variable changed_;
     std::multimap<std::uint64_t, Task> tasks_;  // by the position they need
+    std::map<std::string, Run> runs_;           // by family
     std::vector<Examined> done_;
     std::uint64_t frontier_ = 0;
     std::size_t inWork_ = 0;

@@ -374,11 +374,12 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
             std::vector<Candidate> found;
             std::vector<Candidate> folders;
             for (std::size_t at = 0; at < bytes.size(); at += sector) {
-                const auto head = slice(bytes, at, sector);
+                const auto head = slice(bytes, at, Format::kHead);
                 for (const auto* format : formats) {
                     if (format->matches(head)) found.push_back({offset + at, std::string(format->name())});
                 }
-                if (looksLikeFolder(head)) folders.push_back({offset + at, kFolderSector});
+                if (looksLikeFolder(slice(bytes, at, sector)))
+                    folders.push_back({offset + at, kFolderSector});
             }
             for (const auto& bad : unreadable) running.card.markUnreadable(bad);
             if (record.skipPresent) {

@@ -94,7 +94,7 @@ class TestMedia : public QObject {
         QVERIFY(report.ok());
         QVERIFY(!report.value().opened);
         QVERIFY(report.value().errors > 0);
-        QVERIFY(!decoder.photo(pieces(QStringLiteral("noise")), 100, nullptr).ok());
+        QVERIFY(!decoder.photo(pieces(QStringLiteral("noise")), "jpeg", 100, nullptr).ok());
     }
     void framesLieAlongTheClip() {
         media::DecoderProcess decoder(source_);
@@ -109,14 +109,14 @@ class TestMedia : public QObject {
     }
     void photosComeInTheSizeAskedFor() {
         media::DecoderProcess decoder(source_);
-        const auto small = decoder.photo(pieces(QStringLiteral("baseline-422.jpg")), 500, nullptr);
+        const auto small = decoder.photo(pieces(QStringLiteral("baseline-422.jpg")), "jpeg", 500, nullptr);
         QVERIFY(small.ok());
         QVERIFY(small.value().width >= 500 && small.value().width < 1000);
-        const auto full = decoder.photo(pieces(QStringLiteral("baseline-422.jpg")), 0, nullptr);
+        const auto full = decoder.photo(pieces(QStringLiteral("baseline-422.jpg")), "jpeg", 0, nullptr);
         QVERIFY(full.ok());
         QCOMPARE(full.value().width, 2400U);
         QCOMPARE(full.value().height, 1600U);
-        QVERIFY(decoder.photo(pieces(QStringLiteral("four-inks.jpg")), 300, nullptr).ok());
+        QVERIFY(decoder.photo(pieces(QStringLiteral("four-inks.jpg")), "jpeg", 300, nullptr).ok());
     }
     void aWorkerThatDiesCostsOneFile() {
         media::DecoderProcess decoder(source_);

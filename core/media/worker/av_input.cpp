@@ -10,6 +10,23 @@ namespace {
 
 LogTally tally;
 
+// The demuxer of libav for each short name; what lies in boxes is the rule.
+const char* demuxerOf(const std::string& format) {
+    constexpr std::array<std::pair<std::string_view, const char*>, 28> known{{
+        {"wav", "wav"},        {"png", "png_pipe"},   {"gif", "gif"},         {"bmp", "bmp_pipe"},
+        {"tiff", "tiff_pipe"}, {"webp", "webp_pipe"}, {"avi", "avi"},         {"mkv", "matroska"},
+        {"webm", "matroska"},  {"wmv", "asf"},        {"wma", "asf"},         {"flv", "flv"},
+        {"mxf", "mxf"},        {"dv", "dv"},          {"ts", "mpegts"},       {"m2ts", "mpegts"},
+        {"mpg", "mpeg"},       {"mp3", "mp3"},        {"aac", "aac"},         {"amr", "amr"},
+        {"ogg", "ogg"},        {"opus", "ogg"},       {"ogv", "ogg"},         {"flac", "flac"},
+        {"aiff", "aiff"},      {"caf", "caf"},        {"jxl", "jpegxl_pipe"}, {"jpeg", "jpeg_pipe"},
+    }};
+    for (const auto& [name, demuxer] : known) {
+        if (name == format) return demuxer;
+    }
+    return "mov";
+}
+
 void onLog(void*, int level, const char* format, va_list arguments) {
     if (level > AV_LOG_ERROR) return;
     ++tally.errors;
@@ -59,7 +76,7 @@ std::int64_t AvInput::seekTo(void* self, std::int64_t offset, int whence) {
 }
 
 bool AvInput::open(const std::string& format) {
-    const auto* demuxer = av_find_input_format(format == "wav" ? "wav" : "mov");
+    const auto* demuxer = av_find_input_format(demuxerOf(format));
     constexpr int kBuffer = 64 * 1024;
     io_ = avio_alloc_context(static_cast<unsigned char*>(av_malloc(kBuffer)), kBuffer, 0, this, readSome,
                              nullptr, seekTo);
@@ -89,6 +106,8 @@ CodecPointer AvInput::decoderFor(const AVStream& stream) const {
     context->thread_count = 1;
     context->pkt_timebase = stream.time_base;
     context->err_recognition = AV_EF_CRCCHECK | AV_EF_BITSTREAM | AV_EF_BUFFER | AV_EF_EXPLODE;
+    // Tags that the decoder has not heard of are no damage to a TIFF.
+    if (codec->id == AV_CODEC_ID_TIFF) context->err_recognition &= ~AV_EF_EXPLODE;
     return avcodec_open2(context.get(), codec, nullptr) < 0 ? nullptr : std::move(context);
 }
 

@@ -19,6 +19,35 @@ constexpr std::size_t kStretches = 64;
 constexpr std::size_t kPeakStretches = 256;
 constexpr int kThumbnailSide = 512;
 
+// As the trade writes them.
+std::string codecText(AVCodecID id) {
+    switch (id) {
+        case AV_CODEC_ID_H264: return "H.264";
+        case AV_CODEC_ID_HEVC: return "HEVC";
+        case AV_CODEC_ID_MJPEG: return "Motion JPEG";
+        case AV_CODEC_ID_MPEG1VIDEO: return "MPEG-1";
+        case AV_CODEC_ID_MPEG2VIDEO: return "MPEG-2";
+        case AV_CODEC_ID_MPEG4: return "MPEG-4 Visual";
+        case AV_CODEC_ID_VP8: return "VP8";
+        case AV_CODEC_ID_VP9: return "VP9";
+        case AV_CODEC_ID_AV1: return "AV1";
+        case AV_CODEC_ID_AAC: return "AAC";
+        case AV_CODEC_ID_AC3: return "AC-3";
+        case AV_CODEC_ID_MP2: return "MPEG audio";
+        case AV_CODEC_ID_MP3: return "MP3";
+        case AV_CODEC_ID_VORBIS: return "Vorbis";
+        case AV_CODEC_ID_OPUS: return "Opus";
+        case AV_CODEC_ID_FLAC: return "FLAC";
+        default: break;
+    }
+    if (av_get_exact_bits_per_sample(id) >= 8) return "PCM";
+    std::string name = avcodec_get_name(id);
+    for (auto& letter : name) {
+        if (letter >= 'a' && letter <= 'z') letter = static_cast<char>(letter - 32);
+    }
+    return name;
+}
+
 struct Tally {
     std::array<std::uint32_t, kStretches> good{}, bad{};
     std::uint64_t goodTotal = 0, badTotal = 0;
@@ -158,6 +187,7 @@ Message Checker::run() {
     std::vector<Stream> streams(context->nb_streams);
     Message reply;
     auto& head = reply.head;
+    std::string codecs;
     for (unsigned i = 0; i < context->nb_streams; ++i) {
         const auto& stream = *context->streams[i];
         const auto type = stream.codecpar->codec_type;
@@ -168,6 +198,8 @@ Message Checker::run() {
         streams[i].lossless =
             type == AVMEDIA_TYPE_AUDIO && about != nullptr && (about->props & AV_CODEC_PROP_LOSSY) == 0;
         streams[i].codec = input_.decoderFor(stream);
+        const std::string codec = codecText(stream.codecpar->codec_id);
+        if (codecs.find(codec) == std::string::npos) codecs += (codecs.empty() ? "" : ", ") + codec;
         streams[i].expected =
             static_cast<std::uint64_t>(std::max(0, avformat_index_get_entries_count(&stream)));
         if (type == AVMEDIA_TYPE_VIDEO && !cover && !head.contains("stream_width")) {
@@ -183,6 +215,7 @@ Message Checker::run() {
             head["no_decoder"] = true;
         }
     }
+    head["codec"] = codecs;
     takeLibraryLog();
 
     const PacketPointer packet(av_packet_alloc());

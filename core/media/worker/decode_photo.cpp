@@ -2,20 +2,106 @@
 
 #include <algorithm>
 #include <memory>
+#include <optional>
 
 #include "base/limits.h"
+#include "media/worker/av_input.h"
+#include "media/worker/frame_picture.h"
+#include "media/worker/still_photo.h"
 #include "media/worker/tasks.h"
 
 namespace dreskel::media {
 
-Message decodePhoto(CardView& card, const nlohmann::json& request) {
+namespace {
+
+constexpr int kThumbnailSide = 512;
+
+// The bytes of a photo; nothing when there are more than any photo has.
+std::optional<std::vector<std::uint8_t>> bytesOf(CardView& card, const nlohmann::json& request) {
     PieceReader reader(card, piecesFromJson(request.at("pieces")));
+    if (reader.size() > limits::kLargestPhoto) return std::nullopt;
+    std::vector<std::uint8_t> file(static_cast<std::size_t>(reader.size()));
+    file.resize(reader.read(0, file));
+    return file;
+}
+
+StillOutcome decodeByLibav(CardView& card, const nlohmann::json& request, const std::string& format,
+                           int side) {
+    StillOutcome outcome;
+    takeLibraryLog();
+    AvInput input(card, piecesFromJson(request.at("pieces")));
+    if (!input.open(format)) {
+        outcome.trouble = "it does not open";
+        return outcome;
+    }
+    const auto& stream = *input.context()->streams[0];
+    const auto codec = input.decoderFor(stream);
+    const PacketPointer packet(av_packet_alloc());
+    const FramePointer frame(av_frame_alloc());
+    if (!codec || av_read_frame(input.context(), packet.get()) < 0) {
+        outcome.trouble = "it holds no picture";
+        return outcome;
+    }
+    codec->err_recognition = 0;  // as much of it as can be seen
+    avcodec_send_packet(codec.get(), packet.get());
+    avcodec_send_packet(codec.get(), nullptr);
+    if (avcodec_receive_frame(codec.get(), frame.get()) >= 0)
+        outcome.picture = pictureFromFrame(*frame, side > 0 ? side : std::max(frame->width, frame->height));
+    if (outcome.picture.rgb.empty()) outcome.trouble = "nothing of it decodes";
+    return outcome;
+}
+
+Message decodeJpeg(const std::vector<std::uint8_t>& file, int side);
+
+}  // namespace
+
+Message decodePhoto(CardView& card, const nlohmann::json& request) {
+    const auto format = request.value("format", std::string("jpeg"));
+    const int side = request.value("side", 0);
+    if (format != "jpeg" && !isRaw(format) && !isHeif(format)) {
+        auto outcome = decodeByLibav(card, request, format, side);
+        return {
+            {{"width", outcome.picture.width}, {"height", outcome.picture.height}, {"why", outcome.trouble}},
+            std::move(outcome.picture.rgb)};
+    }
+    const auto file = bytesOf(card, request);
+    if (!file) return {{{"width", 0}, {"height", 0}, {"why", "Limit exceeded: too large for a photo"}}, {}};
+    if (format == "jpeg") return decodeJpeg(*file, side);
+    auto outcome = isRaw(format) ? decodeRaw(*file, side, false) : decodeHeif(*file, side);
+    return {{{"width", outcome.picture.width}, {"height", outcome.picture.height}, {"why", outcome.trouble}},
+            std::move(outcome.picture.rgb)};
+}
+
+Message checkPhoto(CardView& card, const nlohmann::json& request) {
+    const auto format = request.value("format", std::string());
+    const auto file = bytesOf(card, request);
+    if (!file)
+        return {{{"opened", false}, {"errors", 1}, {"first_error", "Limit exceeded: too large for a photo"}},
+                {}};
+    auto outcome = isRaw(format) ? decodeRaw(*file, kThumbnailSide, true) : decodeHeif(*file, kThumbnailSide);
+    if (format == "heic" && outcome.trouble.empty()) {
+        outcome.trouble = complaintAboutHeic(*file);
+        if (!outcome.trouble.empty()) outcome.reached = 0.5;
+    }
+    const bool good = outcome.trouble.empty();
+    Message reply;
+    reply.head = {{"opened", outcome.fullWidth > 0}, {"errors", good ? 0 : 1},
+                  {"first_error", outcome.trouble},  {"decoded", good ? 1.0 : outcome.reached},
+                  {"width", outcome.picture.width},  {"height", outcome.picture.height}};
+    if (outcome.fullWidth > 0) {
+        reply.head["stream_width"] = outcome.fullWidth;
+        reply.head["stream_height"] = outcome.fullHeight;
+    }
+    reply.payload = std::move(outcome.picture.rgb);
+    return reply;
+}
+
+namespace {
+
+Message decodeJpeg(const std::vector<std::uint8_t>& file, int side) {
     const auto refuse = [](std::string why) {
         return Message{{{"width", 0}, {"height", 0}, {"why", std::move(why)}}, {}};
     };
-    if (reader.size() > limits::kLargestPhoto) return refuse("Limit exceeded: too large for a photo");
-    std::vector<std::uint8_t> file(static_cast<std::size_t>(reader.size()));
-    file.resize(reader.read(0, file));
 
     const std::unique_ptr<void, int (*)(tjhandle)> decoder(tjInitDecompress(), tjDestroy);
     int width = 0;
@@ -28,7 +114,6 @@ Message decodePhoto(CardView& card, const nlohmann::json& request) {
     }
     // Of the decoder's own scales the smallest that is not smaller than asked for; the largest that fits into
     // one message when full size is asked for.
-    const int side = request.value("side", 0);
     int count = 0;
     const auto* factors = tjGetScalingFactors(&count);
     const auto sideAt = [&](tjscalingfactor scale) {
@@ -68,5 +153,7 @@ Message decodePhoto(CardView& card, const nlohmann::json& request) {
     reply.head = {{"width", wide}, {"height", high}, {"full_width", width}, {"full_height", height}};
     return reply;
 }
+
+}  // namespace
 
 }  // namespace dreskel::media

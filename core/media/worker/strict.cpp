@@ -1,10 +1,12 @@
 #include "media/worker/strict.h"
 
 #include <algorithm>
+#include <memory>
 #include <vector>
 
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/loud_noise.h"
+#include "media/worker/av_input.h"
 
 namespace dreskel::media {
 namespace {
@@ -80,6 +82,35 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
         stream.codec_type == AVMEDIA_TYPE_AUDIO && av_get_bits_per_sample(stream.codec_id) == 0;
     if (codedSound && longestZeroRun(packet) > kLongestZeroRun) return "a run of zeros in the coded sound";
     return {};
+}
+
+std::string complaintAboutPicture(AVCodecID id, Bytes settings, Bytes picture) {
+    takeLibraryLog();
+    const auto* codec = avcodec_find_decoder(id);
+    const CodecPointer context(avcodec_alloc_context3(codec));
+    const PacketPointer packet(av_packet_alloc());
+    const FramePointer frame(av_frame_alloc());
+    if (!context || av_new_packet(packet.get(), static_cast<int>(picture.size())) < 0)
+        return "no decoder for it";
+    std::copy(picture.begin(), picture.end(), packet->data);
+    context->extradata =
+        static_cast<std::uint8_t*>(av_mallocz(settings.size() + AV_INPUT_BUFFER_PADDING_SIZE));
+    std::copy(settings.begin(), settings.end(), context->extradata);
+    context->extradata_size = static_cast<int>(settings.size());
+    context->err_recognition = AV_EF_CRCCHECK | AV_EF_BITSTREAM | AV_EF_BUFFER | AV_EF_EXPLODE;
+    context->thread_count = 1;
+    if (avcodec_open2(context.get(), codec, nullptr) < 0) return "its settings are damaged";
+    const std::unique_ptr<AVCodecParameters, void (*)(AVCodecParameters*)> about(
+        avcodec_parameters_alloc(), [](AVCodecParameters* one) { avcodec_parameters_free(&one); });
+    avcodec_parameters_from_context(about.get(), context.get());
+    if (auto complaint = complaintAbout(picture, *about); !complaint.empty()) return complaint;
+    const bool sent = avcodec_send_packet(context.get(), packet.get()) >= 0;
+    avcodec_send_packet(context.get(), nullptr);
+    const bool came = sent && avcodec_receive_frame(context.get(), frame.get()) >= 0;
+    const auto log = takeLibraryLog();
+    if (log.errors > 0) return log.first;
+    const bool clean = came && frame->decode_error_flags == 0 && (frame->flags & AV_FRAME_FLAG_CORRUPT) == 0;
+    return clean ? std::string() : "a tile of it does not decode cleanly";
 }
 
 bool soundsForeign(const AVFrame& frame) {

@@ -17,6 +17,10 @@ namespace dreskel::media {
 // does not decode to its last block. Coded sound: a long run of zeros.
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream);
 
+// What is wrong with one picture that stands by itself, decoded strictly; `settings` as its container keeps
+// them.
+std::string complaintAboutPicture(AVCodecID codec, Bytes settings, Bytes picture);
+
 // Of sound without loss: whether a frame of it is what foreign bytes decode to; see loud_noise.h.
 bool soundsForeign(const AVFrame& frame);
 

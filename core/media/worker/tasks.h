@@ -13,6 +13,8 @@ using SignOfLife = std::function<void()>;
 
 // Decodes every packet of every picture and sound stream. See CheckReport.
 Message checkClip(CardView& card, const nlohmann::json& request, const SignOfLife& alive);
+// Decodes a photo that is in a container of its own coding (raw, HEIF). The same report as of a clip.
+Message checkPhoto(CardView& card, const nlohmann::json& request);
 // Pictures spread along a clip.
 Message clipFrames(CardView& card, const nlohmann::json& request, const SignOfLife& alive);
 // A photo, decoded as far as it goes.

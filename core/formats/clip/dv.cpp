@@ -1,0 +1,77 @@
+// DV as a bare run of frames (IEC 61834-2; SMPTE 314M): sequences of 150 blocks of 80 bytes, ten or twelve to
+// a frame.
+#include "formats/families.h"
+#include "formats/plain_format.h"
+#include "formats/walk.h"
+
+namespace dreskel {
+namespace {
+
+constexpr std::size_t kBlock = 80;
+constexpr std::size_t kSequence = 150 * kBlock;
+constexpr std::size_t kLeastFrames = 3;
+
+bool isHeaderBlock(Bytes block, unsigned sequence) {
+    // Section type 0, the sequence's number, block number 0; then the system.
+    return block.size() >= 4 && (block[0] & 0xe0U) == 0 && block[1] >> 4 == sequence && block[2] == 0 &&
+           (block[3] & 0x7fU) == 0x3f;
+}
+
+// The section types of the 150 blocks of a sequence: header, two of subcode, three of auxiliary data, then
+// nine times one of sound and fifteen of picture.
+bool isSequence(Bytes sequence) {
+    for (std::size_t block = 0; block < 150; ++block) {
+        const unsigned type = block == 0 ? 0 : block < 3 ? 1 : block < 6 ? 2 : (block - 6) % 16 == 0 ? 3 : 4;
+        if (sequence[block * kBlock] >> 5 != type) return false;
+    }
+    return true;
+}
+
+class DvWalk : public Walk {
+  public:
+    DvWalk() : Walk(12 * kSequence) {}
+
+  private:
+    void visit(Bytes bytes, bool) override {
+        const bool fifty = bytes.size() > 3 && (bytes[3] & 0x80U) != 0;
+        const std::size_t sequences = fifty ? 12 : 10;
+        bool whole = bytes.size() >= sequences * kSequence && (frames_ == 0 || fifty == fifty_);
+        for (std::size_t i = 0; whole && i < sequences; ++i)
+            whole = isHeaderBlock(bytes.subspan(i * kSequence), static_cast<unsigned>(i));
+        if (!whole) return close();
+        for (std::size_t i = 0; i < sequences; ++i) {
+            if (!isSequence(bytes.subspan(i * kSequence, kSequence)))
+                damage("blocks of its frames are foreign");
+        }
+        fifty_ = fifty;
+        if (++frames_ >= kLeastFrames) accept();
+        advance(sequences * kSequence);
+    }
+    void describe(Measured& into) override {
+        into.format = "dv";
+        into.kind = Kind::Video;
+        into.description.codec = "DV";
+        into.notes.emplace_back(kNothingToCheckBy);
+        into.description.duration = static_cast<double>(frames_) / (fifty_ ? 25.0 : 30000.0 / 1001);
+        into.mediaData.push_back({0, into.length});
+    }
+
+    bool fifty_ = false;
+    std::size_t frames_ = 0;
+};
+
+}  // namespace
+
+const Format& dvFormat() {
+    static const PlainFormat format(
+        "dv", {{"dv", Kind::Video, "dv"}},
+        [](Bytes head) {
+            // The first block, and the two subcode blocks behind it (section type 1).
+            return isHeaderBlock(head, 0) && head.size() > 2 * kBlock + 3 && head[kBlock] >> 5 == 1 &&
+                   head[2 * kBlock] >> 5 == 1;
+        },
+        makeMeasure<DvWalk>, true);
+    return format;
+}
+
+}  // namespace dreskel

@@ -1,0 +1,121 @@
+// MPEG program streams (ISO/IEC 13818-1, 2.5.3; ISO/IEC 11172-1): packs with a clock each, of packets that
+// state their lengths.
+#include "formats/families.h"
+#include "formats/plain_format.h"
+#include "formats/walk.h"
+
+namespace dreskel {
+namespace {
+
+constexpr std::size_t kPortion = 256 * 1024;
+constexpr std::size_t kLargestPacket = 6 + 65535;
+constexpr std::uint64_t kLeastPacks = 10;
+constexpr std::uint64_t kSector = 512;
+constexpr double kClock = 90000;    // ticks a second
+constexpr double kBackwards = 0.5;  // seconds that the clock goes back where another recording begins
+constexpr std::uint8_t kPack = 0xba, kEnd = 0xb9, kSystem = 0xbb;
+
+bool startCode(Bytes bytes) {
+    return bytes.size() >= 4 && bytes[0] == 0 && bytes[1] == 0 && bytes[2] == 1;
+}
+
+struct Pack {
+    std::size_t length = 0;
+    double clock = 0;  // seconds
+};
+
+// Nothing when `bytes` does not begin with a pack header.
+std::optional<Pack> readPack(Bytes bytes) {
+    if (!startCode(bytes) || bytes[3] != kPack || bytes.size() < 14) return std::nullopt;
+    const auto at = [&](std::size_t i) { return std::uint64_t{bytes[i]}; };
+    if ((bytes[4] & 0xc4U) == 0x44 && (bytes[6] & 4U) != 0 && (bytes[8] & 4U) != 0) {
+        const auto ticks = (at(4) >> 3 & 7) << 30 | (at(4) & 3) << 28 | at(5) << 20 | (at(6) >> 3) << 15 |
+                           (at(6) & 3) << 13 | at(7) << 5 | at(8) >> 3;
+        return Pack{14U + (bytes[13] & 7U), static_cast<double>(ticks) / kClock};
+    }
+    if ((bytes[4] & 0xf1U) == 0x21 && (bytes[6] & 1U) != 0 && (bytes[8] & 1U) != 0) {
+        const auto ticks =
+            (at(4) >> 1 & 7) << 30 | at(5) << 22 | (at(6) >> 1) << 15 | at(7) << 7 | at(8) >> 1;
+        return Pack{12, static_cast<double>(ticks) / kClock};
+    }
+    return std::nullopt;
+}
+
+class ProgramWalk : public Walk {
+  public:
+    ProgramWalk() : Walk(kPortion) {}
+
+  private:
+    void visit(Bytes bytes, bool last) override {
+        std::size_t at = 0;
+        while (at + 6 <= bytes.size()) {
+            const auto rest = bytes.subspan(at);
+            if (!startCode(rest)) {
+                advance(at);
+                return close();
+            }
+            std::size_t length = 0;
+            if (rest[3] == kPack) {
+                if (rest.size() < 14) break;
+                const auto pack = readPack(rest);
+                const bool another = pack && packs_ > 0 && (position() + at) % kSector == 0 &&
+                                     pack->clock + kBackwards < clock_;
+                if (!pack || another) {
+                    advance(at);
+                    return close();
+                }
+                clock_ = pack->clock;
+                if (++packs_ == kLeastPacks) accept();
+                length = pack->length;
+            } else if (rest[3] == kEnd) {
+                length = 4;
+            } else if (rest[3] > kEnd) {
+                length = std::size_t{6} + (static_cast<std::size_t>(rest[4]) << 8 | rest[5]);
+                if (length > rest.size()) break;
+                video_ = video_ || (rest[3] & 0xf0U) == 0xe0;
+            } else {
+                advance(at);
+                return close();
+            }
+            at += length;
+            if (rest[3] == kEnd) {
+                advance(at);
+                // Behind the end code a recording may go on with another pack.
+                const auto next = bytes.subspan(at);
+                if (next.size() >= 14 && !readPack(next)) return close();
+                if (next.size() < 14) return last ? close() : void();
+                return;
+            }
+        }
+        advance(at);
+        if (last) close();
+        if (!last && at + kLargestPacket < bytes.size()) close();
+    }
+    void describe(Measured& into) override {
+        into.format = "mpg";
+        into.kind = video_ ? Kind::Video : Kind::Audio;
+        into.mediaData.push_back({0, into.length});
+    }
+
+    bool video_ = false;
+    std::uint64_t packs_ = 0;
+    double clock_ = 0;
+};
+
+bool matches(Bytes head) {
+    const auto pack = readPack(head);
+    if (!pack) return false;
+    const auto next = slice(head, pack->length, 4);
+    // A recording begins with what it says of its streams.
+    return startCode(next) && next[3] == kSystem;
+}
+
+}  // namespace
+
+const Format& programFormat() {
+    static const PlainFormat format("program", {{"mpg", Kind::Video, "mpg", {"mpeg", "vob", "mod"}}}, matches,
+                                    makeMeasure<ProgramWalk>, true);
+    return format;
+}
+
+}  // namespace dreskel

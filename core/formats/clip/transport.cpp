@@ -1,0 +1,119 @@
+// MPEG transport streams (ISO/IEC 13818-1, 2.4.3): packets of 188 bytes, or of 192 with the time of arrival
+// in front as camcorders write them.
+#include <map>
+
+#include "formats/families.h"
+#include "formats/plain_format.h"
+#include "formats/walk.h"
+
+namespace dreskel {
+namespace {
+
+constexpr std::size_t kPacket = 188, kTimedPacket = 192;
+constexpr std::uint8_t kSync = 0x47;
+constexpr std::size_t kPortion = 1024 * kTimedPacket;
+constexpr std::uint64_t kLeastPackets = 40;
+constexpr std::uint64_t kSector = 512;
+constexpr std::uint16_t kTable = 0, kNull = 0x1fff;
+
+// How far in front of the sync byte a packet begins; nothing when `head` holds no run of packets.
+std::optional<std::size_t> prefixIn(Bytes head) {
+    for (const std::size_t prefix : {std::size_t{0}, kTimedPacket - kPacket}) {
+        bool all = true;
+        std::size_t packets = 0;
+        for (auto at = prefix; at < head.size() && all; at += kPacket + prefix, ++packets)
+            all = head[at] == kSync;
+        if (all && packets >= 2) return prefix;
+    }
+    return std::nullopt;
+}
+
+std::uint16_t pidOf(Bytes packet) {
+    return static_cast<std::uint16_t>((packet[1] & 0x1fU) << 8 | packet[2]);
+}
+
+class TransportWalk : public Walk {
+  public:
+    TransportWalk() : Walk(kPortion) {}
+
+  private:
+    void visit(Bytes bytes, bool last) override;
+    void describe(Measured& into) override;
+    // Whether the counters say that another recording begins with this packet.
+    bool beginsAnother(Bytes packet, std::uint64_t at) const;
+    void follow(Bytes packet);
+
+    std::optional<std::size_t> prefix_;
+    std::uint64_t packets_ = 0, jumps_ = 0;
+    std::map<std::uint16_t, std::uint8_t> counters_;
+};
+
+bool TransportWalk::beginsAnother(Bytes packet, std::uint64_t at) const {
+    if (pidOf(packet) != kTable || at % kSector != 0 || at == 0) return false;
+    const auto known = counters_.find(kTable);
+    return known != counters_.end() && (packet[3] & 15U) != ((known->second + 1U) & 15U);
+}
+
+void TransportWalk::follow(Bytes packet) {
+    const auto pid = pidOf(packet);
+    const bool payload = (packet[3] & 0x10U) != 0;
+    const bool extra = (packet[3] & 0x20U) != 0;
+    const bool told = extra && packet[4] > 0 && (packet[5] & 0x80U) != 0;  // a jump that is announced
+    if (pid == kNull || !payload) return;
+    const auto counter = static_cast<std::uint8_t>(packet[3] & 15U);
+    const auto known = counters_.find(pid);
+    if (known != counters_.end() && !told && counter != ((known->second + 1U) & 15U) &&
+        counter != known->second)
+        ++jumps_;
+    counters_[pid] = counter;
+}
+
+void TransportWalk::visit(Bytes bytes, bool last) {
+    if (!prefix_) prefix_ = prefixIn(bytes.first(std::min<std::size_t>(bytes.size(), 4096)));
+    if (!prefix_) return breakOff("no packets");
+    const auto size = kPacket + *prefix_;
+    std::size_t at = 0;
+    while (at + size <= bytes.size()) {
+        const auto packet = bytes.subspan(at + *prefix_, kPacket);
+        if (packet[0] != kSync || beginsAnother(packet, position() + at)) {
+            advance(at);
+            return close();
+        }
+        follow(packet);
+        if (++packets_ == kLeastPackets) accept();
+        at += size;
+    }
+    advance(at);
+    if (last) close();
+}
+
+void TransportWalk::describe(Measured& into) {
+    into.format = *prefix_ == 0 ? "ts" : "m2ts";
+    into.kind = Kind::Video;
+    into.mediaData.push_back({0, into.length});
+    if (jumps_ > 0 && into.condition != Condition::Partial) {
+        into.condition = Condition::Partial;
+        into.why = "packets are missing or foreign: the counters jump " + std::to_string(jumps_) + " times";
+    }
+}
+
+bool matches(Bytes head) {
+    const auto prefix = prefixIn(head);
+    if (!prefix || head.size() < *prefix + 4) return false;
+    // A recording begins with its tables, or with what a recorder says of itself.
+    const auto packet = head.subspan(*prefix);
+    const auto pid = pidOf(packet);
+    const bool begins = (packet[1] & 0x40U) != 0;
+    return begins && (pid == kTable || pid == 0x10 || pid == 0x11 || pid == 0x12 || pid == 0x1f);
+}
+
+}  // namespace
+
+const Format& transportFormat() {
+    static const PlainFormat format(
+        "transport", {{"m2ts", Kind::Video, "m2ts", {"mts"}}, {"ts", Kind::Video, "ts", {"tod"}}}, matches,
+        makeMeasure<TransportWalk>, true);
+    return format;
+}
+
+}  // namespace dreskel

@@ -1,0 +1,138 @@
+#include "formats/isobmff/item_index.h"
+
+#include <map>
+
+#include "formats/isobmff/boxes.h"
+
+namespace dreskel::isobmff {
+namespace {
+
+constexpr std::size_t kMostItems = 20000;
+constexpr std::size_t kMostExtents = 100000;
+
+struct Items {
+    std::uint32_t exif = 0;            // the number of the item of that type; 0: none
+    std::vector<std::uint32_t> coded;  // numbers of those in HEVC
+};
+
+Items readInfos(Bytes infos) {
+    Items items;
+    ByteReader head(infos);
+    const auto version = head.u8();
+    head.skip(3 + (version == 0 ? 2 : 4));
+    BoxWalk walk(slice(infos, head.position(), infos.size()));
+    while (const auto box = walk.next()) {
+        ByteReader reader(box->body);
+        const auto entry = reader.u8();
+        reader.skip(3);
+        const auto id = entry == 3 ? reader.u32() : reader.u16();
+        reader.skip(2);
+        const auto type = reader.take(4);
+        if (entry < 2) continue;
+        if (startsWith(type, "Exif")) items.exif = id;
+        if (startsWith(type, "hvc1") && items.coded.size() < kMostItems) items.coded.push_back(id);
+    }
+    return items;
+}
+
+std::uint64_t sized(ByteReader& reader, unsigned bytes) {
+    return bytes == 8 ? reader.u64() : bytes == 4 ? reader.u32() : 0;
+}
+
+using Places = std::map<std::uint32_t, std::vector<ByteRange>>;  // by item
+
+void readLocations(Bytes body, std::uint32_t exif, ItemIndex& into, Places& places) {
+    ByteReader reader(body);
+    const auto version = reader.u8();
+    reader.skip(3);
+    const auto sizes = reader.u16();
+    const unsigned offsetSize = sizes >> 12, lengthSize = sizes >> 8 & 15U, baseSize = sizes >> 4 & 15U;
+    const unsigned indexSize = version > 0 ? sizes & 15U : 0;
+    const auto count = version < 2 ? reader.u16() : reader.u32();
+    for (std::size_t item = 0; item < count && item < kMostItems && reader.ok(); ++item) {
+        const auto id = version < 2 ? reader.u16() : reader.u32();
+        const unsigned method = version > 0 ? reader.u16() & 15U : 0;
+        reader.skip(2);
+        const auto base = sized(reader, baseSize);
+        const auto extents = reader.u16();
+        for (unsigned i = 0; i < extents && reader.ok(); ++i) {
+            sized(reader, indexSize);
+            const auto at = checkedAdd(base, sized(reader, offsetSize));
+            const auto length = sized(reader, lengthSize);
+            if (!reader.ok() || !at || method != 0 || into.extents.size() >= kMostExtents) continue;
+            into.extents.push_back({*at, length});
+            if (id == exif) into.exif.push_back({*at, length});
+            places[id].push_back({*at, length});
+        }
+    }
+}
+
+void readProperties(Bytes body, ItemIndex& into) {
+    const auto list = findBox(body, fourCc("ipco"));
+    if (!list) return;
+    BoxWalk walk(list->body);
+    while (const auto box = walk.next()) {
+        ByteReader reader(box->body);
+        if (box->type == fourCc("ispe")) {
+            reader.skip(4);
+            const auto width = reader.u32();
+            const auto height = reader.u32();
+            if (std::uint64_t{width} * height > std::uint64_t{into.width} * into.height) {
+                into.width = width;
+                into.height = height;
+            }
+        } else if (box->type == fourCc("irot")) {
+            into.rotated = (reader.u8() & 1U) != 0;
+        }
+    }
+}
+
+// The settings of each item, by the associations (ISO/IEC 23008-12, 9.3).
+std::map<std::uint32_t, Bytes> readSettings(Bytes body) {
+    std::vector<Bytes> settings;  // by the property's number; empty for other properties
+    std::map<std::uint32_t, Bytes> byItem;
+    const auto list = findBox(body, fourCc("ipco"));
+    const auto links = findBox(body, fourCc("ipma"));
+    if (!list || !links) return byItem;
+    BoxWalk walk(list->body);
+    while (const auto box = walk.next())
+        settings.push_back(box->type == fourCc("hvcC") ? box->body : Bytes());
+    ByteReader reader(links->body);
+    const auto version = reader.u8();
+    const bool wide = (reader.u24() & 1U) != 0;
+    const auto count = reader.u32();
+    for (std::size_t item = 0; item < count && item < kMostItems && reader.ok(); ++item) {
+        const auto id = version < 1 ? reader.u16() : reader.u32();
+        const auto linked = reader.u8();
+        for (unsigned i = 0; i < linked && reader.ok(); ++i) {
+            const std::size_t number = wide ? reader.u16() & 0x7fffU : reader.u8() & 0x7fU;
+            if (number > 0 && number <= settings.size() && !settings[number - 1].empty())
+                byItem[id] = settings[number - 1];
+        }
+    }
+    return byItem;
+}
+
+}  // namespace
+
+ItemIndex readItemIndex(Bytes body) {
+    ItemIndex index;
+    Items items;
+    Places places;
+    const auto boxes = slice(body, 4, body.size());
+    if (const auto infos = findBox(boxes, fourCc("iinf"))) items = readInfos(infos->body);
+    if (const auto locations = findBox(boxes, fourCc("iloc")))
+        readLocations(locations->body, items.exif, index, places);
+    if (const auto properties = findBox(boxes, fourCc("iprp"))) {
+        readProperties(properties->body, index);
+        const auto settings = readSettings(properties->body);
+        for (const auto id : items.coded) {
+            const auto own = settings.find(id);
+            if (own != settings.end())
+                index.coded.push_back({places[id], {own->second.begin(), own->second.end()}});
+        }
+    }
+    return index;
+}
+
+}  // namespace dreskel::isobmff

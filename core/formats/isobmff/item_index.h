@@ -1,0 +1,28 @@
+// What a `meta` box says of the pictures in a HEIF file (ISO/IEC 23008-12, 14496-12 section 8.11).
+#pragma once
+
+#include <vector>
+
+#include "base/bytes.h"
+#include "base/range.h"
+
+namespace dreskel::isobmff {
+
+// One picture, or a tile of one, in HEVC.
+struct CodedItem {
+    std::vector<ByteRange> extents;
+    std::vector<std::uint8_t> settings;  // the decoder's (hvcC)
+};
+
+struct ItemIndex {
+    std::vector<ByteRange> extents;  // of all items, in the file
+    std::vector<ByteRange> exif;     // of the one that holds Exif
+    std::vector<CodedItem> coded;
+    std::uint32_t width = 0, height = 0;  // of the largest picture, as stored
+    bool rotated = false;                 // by a quarter
+};
+
+// `body` of the meta box, its version and flags in front.
+ItemIndex readItemIndex(Bytes body);
+
+}  // namespace dreskel::isobmff

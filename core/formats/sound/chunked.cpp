@@ -1,0 +1,182 @@
+// Sound in chunks that say how long they are: AIFF and AIFF-C (Apple, "Audio Interchange File Format"), CAF
+// (Apple, "Core Audio Format Specification"), Standard MIDI files (MIDI Association, RP-001).
+#include <algorithm>
+#include <cmath>
+
+#include "formats/families.h"
+#include "formats/plain_format.h"
+#include "formats/walk.h"
+
+namespace dreskel {
+namespace {
+
+constexpr std::size_t kHead = 128;
+
+bool printable(Bytes name) {
+    return name.size() == 4 &&
+           std::all_of(name.begin(), name.end(), [](std::uint8_t c) { return c >= 0x20 && c < 0x7f; });
+}
+
+// An 80-bit number as IEEE 754 extended; sample rates only.
+double extended(Bytes bytes) {
+    ByteReader reader(bytes);
+    const int exponent = (reader.u16() & 0x7fff) - 16383 - 63;
+    return std::ldexp(static_cast<double>(reader.u64()), exponent);
+}
+
+class AiffWalk : public Walk {
+  public:
+    AiffWalk() : Walk(kHead) {}
+
+  private:
+    void visit(Bytes bytes, bool last) override {
+        ByteReader reader(bytes);
+        const auto name = reader.take(4);
+        const std::uint64_t length = reader.u32();
+        if (position() == 0) {
+            end_ = 8 + length;
+            return advance(12);
+        }
+        if (!reader.ok() || !printable(name) || position() + 8 + length > end_ + 1)
+            return breakOff(last ? "the card ends before the file does" : "no chunk follows");
+        if (startsWith(name, "COMM")) {
+            channels_ = reader.u16();
+            frames_ = reader.u32();
+            bits_ = reader.u16();
+            rate_ = extended(reader.take(10));
+            accept();
+        } else if (startsWith(name, "SSND")) {
+            sound_ = {position() + 8, length};
+        }
+        advance(8 + length + (length & 1));
+        if (position() >= end_) close();
+    }
+    void describe(Measured& into) override {
+        into.format = "aiff";
+        into.kind = Kind::Audio;
+        into.length = into.proven = std::min(into.length, end_);
+        if (rate_ > 0) into.description.duration = frames_ / rate_;
+        into.description.codec = "AIFF, " + std::to_string(static_cast<long>(rate_)) + " Hz, " +
+                                 std::to_string(bits_) + " bit, " + std::to_string(channels_) + " ch";
+        if (sound_.length > 0) into.mediaData.push_back(sound_);
+    }
+
+    std::uint64_t end_ = 0;
+    double rate_ = 0;
+    std::uint32_t frames_ = 0;
+    std::uint16_t channels_ = 0, bits_ = 0;
+    ByteRange sound_;
+};
+
+class CafWalk : public Walk {
+  public:
+    CafWalk() : Walk(kHead) {}
+
+  private:
+    void visit(Bytes bytes, bool last) override {
+        if (position() == 0) return advance(8);
+        ByteReader reader(bytes);
+        const auto name = reader.take(4);
+        const auto length = reader.u64();
+        // Chunks the specification names; without a length of the whole file, others mean that it is over.
+        bool known = false;
+        for (const auto* word : {"desc", "data", "pakt", "chan", "kuki", "strg", "mark", "regn", "inst",
+                                 "midi", "ovvw", "peak", "edct", "info", "umid", "uuid", "free", "ldat"})
+            known = known || startsWith(name, word);
+        if (!reader.ok() || !known) {
+            if (sound_) return close();
+            return breakOff(last ? "the card ends before the file does" : "no chunk follows");
+        }
+        if (startsWith(name, "desc")) {
+            const auto bits = reader.u64();
+            std::memcpy(&rate_, &bits, sizeof rate_);
+            accept();
+        }
+        if (startsWith(name, "data")) {
+            if (length == ~std::uint64_t{0}) return breakOff("the recording was never closed");
+            sound_ = {position() + 12, length};
+        }
+        advance(12 + length);
+    }
+    void describe(Measured& into) override {
+        into.format = "caf";
+        into.kind = Kind::Audio;
+        into.description.codec =
+            "CAF, " + std::to_string(std::isfinite(rate_) && rate_ < 1e7 ? std::lround(rate_) : 0) + " Hz";
+        if (sound_) into.mediaData.push_back(*sound_);
+    }
+
+    double rate_ = 0;
+    std::optional<ByteRange> sound_;
+};
+
+class MidiWalk : public Walk {
+  public:
+    MidiWalk() : Walk(kHead) {}
+
+  private:
+    void visit(Bytes bytes, bool last) override {
+        ByteReader reader(bytes);
+        const auto name = reader.take(4);
+        const std::uint64_t length = reader.u32();
+        if (position() == 0) {
+            reader.skip(2);
+            tracks_ = reader.u16();
+            return advance(8 + length);
+        }
+        if (!reader.ok() || !startsWith(name, "MTrk"))
+            return breakOff(last ? "the card ends before the file does" : "a track is missing");
+        accept();
+        advance(8 + length);
+        if (--tracks_ == 0) close();
+    }
+    void describe(Measured& into) override {
+        into.format = "mid";
+        into.kind = Kind::Audio;
+        into.description.codec = "MIDI";
+        // Notes, not sound: there is nothing to decode beyond what was walked.
+        into.needsDecoder = false;
+        if (into.condition != Condition::Partial) {
+            into.condition = Condition::Whole;
+            into.decoded = 1;
+        }
+    }
+
+    int tracks_ = 0;
+};
+
+}  // namespace
+
+const Format& aiffFormat() {
+    static const PlainFormat format(
+        "aiff", {{"aiff", Kind::Audio, "aiff", {"aif", "aifc"}}},
+        [](Bytes head) {
+            const auto form = slice(head, 8, 4);
+            return startsWith(head, "FORM") && (startsWith(form, "AIFF") || startsWith(form, "AIFC"));
+        },
+        makeMeasure<AiffWalk>);
+    return format;
+}
+
+const Format& cafFormat() {
+    static const PlainFormat format(
+        "caf", {{"caf", Kind::Audio, "caf"}},
+        [](Bytes head) {
+            return startsWith(head, {"caff\0\1\0\0desc", 12});
+        },
+        makeMeasure<CafWalk>);
+    return format;
+}
+
+const Format& midiFormat() {
+    static const PlainFormat format(
+        "mid", {{"mid", Kind::Audio, "mid", {"midi"}}},
+        [](Bytes head) {
+            return startsWith(head, {"MThd\0\0\0\6\0", 9}) && head.size() >= 14 && head[9] <= 2 &&
+                   (head[10] | head[11]) != 0;
+        },
+        makeMeasure<MidiWalk>);
+    return format;
+}
+
+}  // namespace dreskel

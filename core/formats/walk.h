@@ -1,0 +1,46 @@
+// A walk over a file from its front to its back, record by record, for formats whose records say how long
+// they are or whose frames follow one another. A format derives from it and says what a record looks like.
+#pragma once
+
+#include "formats/format.h"
+
+namespace dreskel {
+
+class Walk : public Measure {
+  public:
+    std::optional<Want> want() const final;
+    void give(Bytes bytes) final;
+    Measured finish() final;
+
+  protected:
+    explicit Walk(std::size_t portion) : portion_(portion) {}
+
+    // `bytes` begin at position(); they are fewer than asked for only at the end of the source (`last`).
+    // Takes in whole records and moves on; one that does not move on, or calls close() or breakOff(), ends
+    // the walk.
+    virtual void visit(Bytes bytes, bool last) = 0;
+    // What is known at the end, once the file was accepted: format, kind, description.
+    virtual void describe(Measured& into) = 0;
+
+    std::uint64_t position() const { return position_; }
+    void advance(std::uint64_t count);
+    // From here on so many bytes are asked for at once.
+    void ask(std::size_t portion) { portion_ = portion; }
+    // There is a file here, whatever becomes of it.
+    void accept() { accepted_ = true; }
+    bool accepted() const { return accepted_; }
+    // It ends here, as it should.
+    void close() { closed_ = over_ = true; }
+    // It does not go on as it should.
+    void breakOff(const std::string& why);
+    // It goes on, but is not whole.
+    void damage(const std::string& why);
+
+  private:
+    std::uint64_t position_ = 0;
+    std::size_t portion_;
+    bool accepted_ = false, closed_ = false, over_ = false;
+    std::string why_;
+};
+
+}  // namespace dreskel

@@ -1,0 +1,153 @@
+// Every format on files of independent encoders: found, measured to the byte whatever follows, told from its
+// neighbours, and bounded on damaged input.
+#include <QRegularExpression>
+#include <QTest>
+
+#include "formats/registry.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+class TestFormats : public QObject {
+    Q_OBJECT
+
+    // The family that finds a file, by its first bytes.
+    static const Format* familyOf(Bytes bytes) {
+        for (const auto* format : allFormats()) {
+            if (format->matches(bytes.first(std::min(bytes.size(), Format::kHead)))) return format;
+        }
+        return nullptr;
+    }
+    static Buffer followedBy(Buffer file, const Buffer& more, std::size_t cluster) {
+        file.resize((file.size() + cluster - 1) / cluster * cluster, 0);
+        file.insert(file.end(), more.begin(), more.end());
+        return file;
+    }
+    static Buffer only(const QString& name, double share) {
+        auto bytes = mediaFile(name);
+        bytes.resize(static_cast<std::size_t>(static_cast<double>(bytes.size()) * share));
+        return bytes;
+    }
+
+  private Q_SLOTS:
+    void lengthsAreExact_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto& name : mediaNames()) QTest::newRow(qPrintable(name)) << name;
+    }
+    void lengthsAreExact() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        const auto* family = familyOf(file);
+        QVERIFY(family != nullptr);
+        // Behind it: zeros to the end of the cluster and noise; or noise at once, with no slack between.
+        for (const std::size_t cluster : {std::size_t{4096}, std::size_t{1}}) {
+            const auto measured =
+                measureWith(family->name(), followedBy(file, randomBytes(200000, 31), cluster));
+            QVERIFY2(measured.accepted, measured.why.c_str());
+            QCOMPARE(measured.length, std::uint64_t{file.size()});
+            QVERIFY2(measured.condition == Condition::Unchecked || measured.condition == Condition::Whole,
+                     measured.why.c_str());
+            const auto names = family->formats();
+            QVERIFY(std::find(names.begin(), names.end(), measured.format) != names.end());
+            QVERIFY(family->kindOf(measured.format) == measured.kind);
+        }
+    }
+    // Formats that state their length must notice that what is there is less.
+    void whatIsCutOffIsNotWhole_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name :
+             {"picture.png", "still.gif", "music.ogg", "lossless.flac", "variable.mp3", "h264.avi",
+              "h264.mkv", "apple.aiff", "apple.caf", "broadcast.mxf", "simple.wmv"})
+            QTest::newRow(name) << QString::fromLatin1(name);
+    }
+    void whatIsCutOffIsNotWhole() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        const auto* family = familyOf(file);
+        auto cut = only(name, 0.6);
+        cut.resize(file.size() + 500000);  // zeros where the rest was
+        const auto measured = measureWith(family->name(), cut);
+        QVERIFY(measured.accepted);
+        if (measured.length > cut.size() * 6 / 10 && measured.why.empty()) {
+            // The container was stepped over by its stated length; the decoder has to notice then.
+            QVERIFY(measured.needsDecoder);
+            QVERIFY(measured.condition == Condition::Unchecked);
+        } else {
+            QCOMPARE(measured.condition, Condition::Partial);
+            QVERIFY(!measured.why.empty());
+        }
+    }
+    void streamsEndWhereTheNextBegins_data() {
+        QTest::addColumn<QString>("first");
+        QTest::addColumn<QString>("second");
+        const auto pair = [](const char* a, const char* b) {
+            QTest::newRow(a) << QString::fromLatin1(a) << QString::fromLatin1(b);
+        };
+        pair("variable.mp3", "constant.mp3");
+        pair("bare.mp3", "old.mp3");
+        pair("constant.mp3", "variable.mp3");
+        pair("music.aac", "music.ogg");
+        pair("music.ogg", "music.ogg");
+        pair("music.opus", "music.ogg");
+        pair("voice.amr", "voice.amr");
+        pair("lossless.flac", "deep.flac");
+        pair("simple.mpg", "elder.mpg");
+        pair("h264.ts", "h264.ts");
+        pair("tape.dv", "simple.mpg");
+    }
+    void streamsEndWhereTheNextBegins() {
+        QFETCH(QString, first);
+        QFETCH(QString, second);
+        const auto file = mediaFile(first);
+        const auto measured = measureWith(familyOf(file)->name(), followedBy(file, mediaFile(second), 512));
+        QCOMPARE(measured.length, std::uint64_t{file.size()});
+    }
+    void runsThatAreTooShortAreNoFiles() {
+        for (const auto* name : {"bare.mp3", "music.aac", "h264.ts", "simple.mpg"}) {
+            const auto file = mediaFile(QString::fromLatin1(name));
+            auto few = Buffer(file.begin(), file.begin() + 250);
+            few.resize(100000, 0xee);
+            QVERIFY2(!measureWith(familyOf(file)->name(), few).accepted, name);
+        }
+    }
+    void noiseIsNoFile() {
+        int matched = 0;
+        const auto noise = randomBytes(8 << 20, 99);
+        for (std::size_t at = 0; at < noise.size(); at += 512) {
+            const auto head =
+                Bytes(noise).subspan(at, std::min<std::size_t>(Format::kHead, noise.size() - at));
+            for (const auto* format : allFormats()) {
+                if (!format->matches(head)) continue;
+                ++matched;
+                QVERIFY2(!measureWith(format->name(),
+                                      Buffer(noise.begin() + static_cast<std::ptrdiff_t>(at), noise.end()))
+                              .accepted,
+                         std::string(format->name()).c_str());
+            }
+        }
+        QVERIFY2(matched < 10, qPrintable(QString::number(matched)));
+    }
+    // Hostile input: numbers changed at random in the first bytes, where the structure is; nothing may crash,
+    // hang, or come out longer than 64 bits hold.
+    void damageIsSurvived() {
+        unsigned seed = 1;
+        for (const auto& name : mediaNames()) {
+            auto file = mediaFile(name);
+            if (file.size() > 400000) file.resize(400000);
+            const auto* family = familyOf(file);
+            for (int round = 0; round < 12; ++round, ++seed) {
+                auto broken = file;
+                const auto noise = randomBytes(64, seed);
+                const auto span = std::min<std::size_t>(broken.size(), round % 2 == 0 ? 256 : 65536);
+                for (std::size_t i = 0; i + 3 < noise.size(); i += 4)
+                    broken[(noise[i] << 16 | noise[i + 1] << 8 | noise[i + 2]) % span] = noise[i + 3];
+                const auto measured = measureWith(family->name(), broken);
+                QVERIFY(measured.proven <= measured.length || !measured.accepted);
+            }
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestFormats)
+#include "test_formats.moc"
