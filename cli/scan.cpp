@@ -31,6 +31,7 @@ class Scan : public Verb {
         if (!formats) return report(formats.error());
         ScanOptions options;
         options.formats = formats.value();
+        options.rebuild = !noRebuild_;
         options.skipPresent = skipLive_;
         if (!span_.empty()) {
             const auto span = spanFrom(span_);

@@ -1,5 +1,7 @@
 #include "scan/scanner.h"
 
+#include "scan/running.h"
+
 #include <algorithm>
 #include <chrono>
 #include <thread>
@@ -25,51 +27,6 @@ bool asked(const std::vector<std::string>& formats, const std::string& format) {
 }
 
 }  // namespace
-
-struct Scanner::Running {
-    Running(const std::shared_ptr<Source>& source, const ScanRecord& scan, Control& control)
-        : record(scan),
-          card(source),
-          examiner(source, card, scan.span, scan.formats, control),
-          claims(card),
-          surface(source->size(), scan.surface) {}
-
-    ScanRecord record;
-    CardView card;
-    Examiner examiner;
-    Claims claims;
-    DirectoryBook book;
-    std::vector<std::uint64_t> folders;        // sectors
-    std::map<std::int64_t, Finding> promised;  // known from directories only, so far
-    std::int64_t lastId = 0;
-
-    std::map<std::uint64_t, std::int64_t> promisedStarts;
-
-    void promise(Finding finding) {
-        promisedStarts[finding.start()] = finding.id;
-        promised[finding.id] = std::move(finding);
-    }
-    std::optional<std::int64_t> promisedAt(std::uint64_t start) const {
-        const auto found = promisedStarts.find(start);
-        return found == promisedStarts.end() ? std::nullopt : std::optional(found->second);
-    }
-
-    // Filled by the pass, drained at each tick.
-    std::mutex mutex;
-    Surface surface;
-    std::vector<Candidate> candidates;
-    std::vector<ByteRange> unreadable;
-    std::uint64_t position = 0;
-
-    std::uint64_t reached() {
-        const std::lock_guard lock(mutex);
-        return position;
-    }
-
-    double rate = 0;
-    Clock::time_point rateAt = Clock::now();
-    std::uint64_t ratePosition = 0;
-};
 
 Scanner::Scanner(std::shared_ptr<Job> job, std::shared_ptr<Source> source, ScanListener& listener,
                  Supply supply)
@@ -165,7 +122,10 @@ Status Scanner::store(Running& running, bool final) {
                 for (const auto& place : examined.places)
                     range.length = std::max(range.length, place.end() - std::min(place.end(), range.offset));
                 const auto length = measured.length;
+                const auto rebuilt = running.joins.find(examined.candidate.offset);
+                if (rebuilt != running.joins.end()) finding.joins = rebuilt->second;
                 for (std::uint64_t at = 0; const auto& place : examined.places) {
+                    if (rebuilt != running.joins.end()) break;
                     if (at > 0) finding.joins.push_back({at, 1.0, "the allocation table leads on here"});
                     at += place.length;
                 }
@@ -434,6 +394,9 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
                      ""};
     }
     if (auto told = readOrphans(running); !told) return told;
+    if (options.rebuild) {
+        if (auto rebuilt = rebuildPhotos(running, control); !rebuilt) return rebuilt;
+    }
     if (auto settled = settlePromises(running); !settled) return settled;
     running.record.state = ScanState::Finished;
     return store(running, true);

@@ -20,6 +20,7 @@ namespace dreskel {
 struct ScanOptions {
     std::vector<std::string> formats;  // short names; empty: all that are known
     ByteRange span;                    // length 0: the whole source
+    bool rebuild = true;               // put together what lies in pieces
     bool skipPresent = false;          // leave out the space of the files that are present
 };
 
@@ -72,6 +73,8 @@ class Scanner {
     // Folders without a volume, once all that can confirm them is known.
     Status readOrphans(Running& running);
     Status lookAgain(Running& running, const std::vector<ByteRange>& ranges);
+    // Photos in pieces, once everything that is whole is known.
+    Status rebuildPhotos(Running& running, Control& control);
     Status store(Running& running, bool final);
 
     std::shared_ptr<Job> job_;

@@ -103,6 +103,29 @@ class TestFormats : public QObject {
         const auto measured = measureWith(familyOf(file)->name(), followedBy(file, mediaFile(second), 512));
         QCOMPARE(measured.length, std::uint64_t{file.size()});
     }
+    // As phones do: a clip at once behind the end marker, or behind a mark and followed by a trailer.
+    void aClipBehindAPhotoBelongsToIt() {
+        const auto photo = mediaFile(QStringLiteral("fine.jpg"));
+        const auto clip = mediaFile(QStringLiteral("h264-first.mp4"));
+        QVERIFY(photo.size() % 512 != 0);
+        auto both = photo;
+        both.insert(both.end(), clip.begin(), clip.end());
+        auto measured = measureWith("jpeg", followedBy(both, randomBytes(100000, 3), 4096));
+        QCOMPARE(measured.length, std::uint64_t{both.size()});
+        QCOMPARE(measured.condition, Condition::Whole);
+        const std::string mark("\0\0\x30\x0a\x10\0\0\0MotionPhoto_Data", 24);
+        const std::string list("SEFH\x6a\0\0\0\1\0\0\0\0\0\x30\x0a\x30\x12\0\0\x18\x12\0\0\x18\0\0\0SEFT",
+                               32);
+        auto marked = photo;
+        marked.insert(marked.end(), mark.begin(), mark.end());
+        marked.insert(marked.end(), clip.begin(), clip.end());
+        marked.insert(marked.end(), list.begin(), list.end());
+        measured = measureWith("jpeg", followedBy(marked, randomBytes(100000, 3), 4096));
+        QCOMPARE(measured.length, std::uint64_t{marked.size()});
+        // A clip that begins with the next cluster is a file of its own.
+        measured = measureWith("jpeg", followedBy(photo, clip, 4096));
+        QCOMPARE(measured.length, std::uint64_t{photo.size()});
+    }
     void runsThatAreTooShortAreNoFiles() {
         for (const auto* name : {"bare.mp3", "music.aac", "h264.ts", "simple.mpg"}) {
             const auto file = mediaFile(QString::fromLatin1(name));

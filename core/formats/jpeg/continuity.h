@@ -20,4 +20,12 @@ struct Jump {
 // begin.
 std::optional<Jump> findJump(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart);
 
+// How the row of MCUs behind a join fits the one above, when the join is known to lie at a byte of the stream
+// (a multiple of DcPlanes::kMarkStep). Far stricter than findJump, which has to bear with everything that a
+// picture may show anywhere.
+// `complete`: the whole picture has been decoded, no more will come.
+enum class Seam { Fits, DoesNotFit, NotYetDecoded, CannotTell };
+Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
+            bool complete = false);
+
 }  // namespace dreskel::jpeg

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/limits.h"
+#include "formats/jpeg/appended.h"
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/dc_picture.h"
 #include "formats/jpeg/metadata.h"
@@ -24,6 +25,7 @@ class JpegMeasure : public Measure {
             case Phase::Picture: return Want{position_, kPortion};
             case Phase::Tail: return Want{position_, kPortion};
             case Phase::Further: return Want{position_, kPortion};
+            case Phase::Appended: return appended_.want(end_);
             case Phase::Over: break;
         }
         return std::nullopt;
@@ -36,6 +38,9 @@ class JpegMeasure : public Measure {
             case Phase::Picture: picture(bytes, last); break;
             case Phase::Tail: tail(bytes, last); break;
             case Phase::Further: further(bytes, last); break;
+            case Phase::Appended:
+                if (!appended_.give(bytes, end_)) phase_ = Phase::Over;
+                break;
             case Phase::Over: break;
         }
     }
@@ -43,7 +48,7 @@ class JpegMeasure : public Measure {
     Measured finish() override;
 
   private:
-    enum class Phase { Picture, Tail, Further, Over };
+    enum class Phase { Picture, Tail, Further, Appended, Over };
 
     void picture(Bytes bytes, bool last) {
         const auto state = decoder_.feed(bytes, last || position_ + bytes.size() > limits::kLargestPhoto);
@@ -87,7 +92,7 @@ class JpegMeasure : public Measure {
     }
 
     void nextPicture() {
-        phase_ = Phase::Over;
+        phase_ = Phase::Appended;
         while (nextFurther_ < metadata_.furtherPictures.size()) {
             const auto& range = metadata_.furtherPictures[nextFurther_];
             if (range.offset >= end_ && range.end() <= limits::kLargestPhoto) {
@@ -123,6 +128,7 @@ class JpegMeasure : public Measure {
     std::uint64_t end_ = 0;
     std::uint64_t primaryEnd_ = 0;  // of the first picture
     std::uint64_t tailEnd_ = 0;
+    Appended appended_;
     std::size_t nextFurther_ = 0;
     std::size_t furtherFound_ = 0;
     bool furtherLost_ = false;
@@ -188,6 +194,7 @@ Measured JpegMeasure::finish() {
             result.notes.push_back("with " + std::to_string(furtherFound_) +
                                    " more picture(s) of the same shot behind it");
         }
+        for (const auto& note : appended_.notes()) result.notes.push_back(note);
         if (furtherLost_) {
             result.condition = Condition::Partial;
             result.why = "a further picture that the file announces is not there or damaged";

@@ -1,0 +1,53 @@
+// Puts photos together again that lie in pieces (JPEG, ITU-T T.81). Where a photo stops being itself is where
+// its coded data stop making sense, or where another file, a blank stretch or another photo's beginning
+// stands in its way. Where it goes on is found by going on with the decoder from the cluster before: in a
+// wrong place it stumbles within a cluster, or does not reach the end marker with the last block of the
+// picture.
+//
+// A way is believed when the file that comes of it is whole by the same measure as any other file.
+#pragma once
+
+#include <chrono>
+#include <optional>
+#include <vector>
+
+#include "base/control.h"
+#include "base/range.h"
+#include "source/card_view.h"
+
+namespace dreskel::rebuild {
+
+// The clusters of a card that may hold the further pieces of photos.
+class Pool {
+  public:
+    // `cluster`: bytes; `origin`: where on the source one of them begins. Looks at every cluster of `free`
+    // once.
+    Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin,
+         const Control& control);
+
+    std::uint32_t cluster() const { return cluster_; }
+    bool free(std::uint64_t at) const { return free_.contains(at); }
+    // Whether it may hold coded data of a photo.
+    bool fits(std::uint64_t at) const { return fit_.contains(at); }
+    // Taken by a photo that has been put together.
+    void take(const std::vector<ByteRange>& places);
+    // Where a photo that stops before `at` may go on: first the beginnings of free stretches, then
+    // everything, each from `at` on forwards and round.
+    std::vector<std::uint64_t> candidates(std::uint64_t at) const;
+
+  private:
+    std::uint32_t cluster_;
+    RangeSet free_, fit_;
+};
+
+struct PhotoJoinLimits {
+    std::chrono::milliseconds time{4000};  // for one photo
+    int pieces = 12;
+};
+
+// Where the photo that begins at `start` lies, piece by piece; nothing when no way was found on which it is
+// whole.
+std::optional<std::vector<ByteRange>> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
+                                                const Control& control, const PhotoJoinLimits& limits = {});
+
+}  // namespace dreskel::rebuild

@@ -1,0 +1,63 @@
+// Everything that one run of a scan holds, shared by the files that the scanner is written in.
+#pragma once
+
+#include <chrono>
+#include <map>
+#include <mutex>
+#include <vector>
+
+#include "scan/claims.h"
+#include "scan/directory_book.h"
+#include "scan/examiner.h"
+#include "scan/scanner.h"
+#include "scan/surface.h"
+
+namespace dreskel {
+
+struct Scanner::Running {
+    Running(const std::shared_ptr<Source>& source, const ScanRecord& scan, Control& control)
+        : record(scan),
+          card(source),
+          examiner(source, card, scan.span, scan.formats, control),
+          claims(card),
+          surface(source->size(), scan.surface) {}
+
+    ScanRecord record;
+    CardView card;
+    Examiner examiner;
+    Claims claims;
+    DirectoryBook book;
+    std::vector<std::uint64_t> folders;        // sectors
+    std::map<std::int64_t, Finding> promised;  // known from directories only, so far
+    std::int64_t lastId = 0;
+
+    std::map<std::uint64_t, std::int64_t> promisedStarts;
+    std::map<std::uint64_t, std::vector<Join>> joins;  // of photos that were put together, by their beginning
+
+    void promise(Finding finding) {
+        promisedStarts[finding.start()] = finding.id;
+        promised[finding.id] = std::move(finding);
+    }
+    std::optional<std::int64_t> promisedAt(std::uint64_t start) const {
+        const auto found = promisedStarts.find(start);
+        return found == promisedStarts.end() ? std::nullopt : std::optional(found->second);
+    }
+
+    // Filled by the pass, drained at each tick.
+    std::mutex mutex;
+    Surface surface;
+    std::vector<Candidate> candidates;
+    std::vector<ByteRange> unreadable;
+    std::uint64_t position = 0;
+
+    std::uint64_t reached() {
+        const std::lock_guard lock(mutex);
+        return position;
+    }
+
+    double rate = 0;
+    std::chrono::steady_clock::time_point rateAt = std::chrono::steady_clock::now();
+    std::uint64_t ratePosition = 0;
+};
+
+}  // namespace dreskel

@@ -1,0 +1,155 @@
+// Photos in pieces put together again, on cards whose truth is known; and nothing put together that is not a
+// photo.
+#include <QTemporaryDir>
+#include <QTest>
+#include <set>
+
+#include "session/session.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+// A card run by run: a file, and how many of its clusters come next; -1: all the rest. Without a name: noise.
+using Runs = std::vector<std::pair<QString, int>>;
+
+class TestRebuild : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    int number_ = 0;
+    static constexpr std::size_t kCluster = 8192;
+
+    struct Card {
+        Buffer bytes;
+        std::map<QString, std::vector<ByteRange>> places;
+    };
+    static Card write(const Runs& runs) {
+        Card card;
+        card.bytes = randomBytes(2 * kCluster, 5);
+        std::map<QString, std::size_t> next;
+        for (const auto& [name, count] : runs) {
+            if (name.isEmpty()) {
+                const auto noise = randomBytes(static_cast<std::size_t>(count) * kCluster, 11);
+                card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
+                continue;
+            }
+            const auto file = mediaFile(name);
+            auto& at = next[name];
+            const auto left = file.size() - at;
+            const auto length = count < 0 ? left : std::min(left, static_cast<std::size_t>(count) * kCluster);
+            card.places[name].push_back({card.bytes.size(), length});
+            card.bytes.insert(card.bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(at),
+                              file.begin() + static_cast<std::ptrdiff_t>(at + length));
+            card.bytes.resize((card.bytes.size() + kCluster - 1) / kCluster * kCluster, 0);
+            at += length;
+        }
+        card.bytes.resize(card.bytes.size() + kCluster, 0);
+        return card;
+    }
+    std::vector<Finding> search(const Card& card, bool rebuild = true) {
+        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
+        writeFile(path, card.bytes);
+        auto session = Session::open(path.toStdString(),
+                                     dir_.filePath(QStringLiteral("job%1").arg(number_)).toStdString());
+        if (!session) qFatal("%s", session.error().sentence().c_str());
+        ScanOptions options;
+        options.rebuild = rebuild;
+        session.value()->startScan(options);
+        const auto outcome = session.value()->wait();
+        if (!outcome) qFatal("%s", outcome.error().sentence().c_str());
+        return session.value()->listed();
+    }
+    static Buffer bytesOf(const Card& card, const Finding& finding) {
+        Buffer all;
+        for (const auto& piece : finding.pieces) {
+            if (piece.from != PieceFrom::Card) return {};
+            const auto from = card.bytes.begin() + static_cast<std::ptrdiff_t>(piece.offset);
+            all.insert(all.end(), from, from + static_cast<std::ptrdiff_t>(piece.length));
+        }
+        return all;
+    }
+    // Every file of the card is there, whole and exact, and nothing else is called whole.
+    static void mustBeExact(const Card& card, const std::vector<Finding>& found) {
+        std::set<QString> exact;
+        for (const auto& finding : found) {
+            if (finding.condition != Condition::Whole) continue;
+            const auto bytes = bytesOf(card, finding);
+            bool known = false;
+            for (const auto& [name, places] : card.places) {
+                if (bytes != mediaFile(name)) continue;
+                known = true;
+                exact.insert(name);
+                QCOMPARE(finding.joins.size(), finding.pieces.size() - 1);
+                for (const auto& join : finding.joins) {
+                    QVERIFY(join.at % kCluster == 0 && join.at > 0 && join.confidence > 0.5);
+                    QVERIFY(!join.why.empty());
+                }
+            }
+            QVERIFY2(known, "something is called whole that is none of the files");
+        }
+        for (const auto& [name, places] : card.places) QVERIFY2(exact.count(name) == 1, qPrintable(name));
+    }
+
+  private Q_SLOTS:
+    void cardsInPieces_data() {
+        QTest::addColumn<Runs>("runs");
+        const auto a = QStringLiteral("baseline-420.jpg"), b = QStringLiteral("baseline-422.jpg"),
+                   c = QStringLiteral("other-encoder.jpg"), d = QStringLiteral("restart-row.jpg"),
+                   e = QStringLiteral("optimised-444.jpg"), f = QStringLiteral("progressive.jpg"),
+                   g = QStringLiteral("grey.jpg");
+        QTest::newRow("one around another") << Runs{{a, 20}, {c, -1}, {a, -1}};
+        QTest::newRow("two in turns") << Runs{{a, 30}, {b, 60}, {a, -1}, {b, -1}};
+        QTest::newRow("three pieces") << Runs{{b, 40}, {c, -1}, {b, 50}, {e, -1}, {b, -1}};
+        QTest::newRow("among noise") << Runs{{g, -1}, {QString(), 3}, {e, 10}, {QString(), 8}, {e, -1}};
+        QTest::newRow("noise between")
+            << Runs{{a, 11}, {QString(), 20}, {a, -1}, {d, 25}, {QString(), 7}, {d, -1}};
+        QTest::newRow("progressive") << Runs{{f, 9}, {g, -1}, {f, -1}};
+        QTest::newRow("with restart markers") << Runs{{d, 33}, {a, 21}, {d, -1}, {a, -1}};
+        QTest::newRow("a clip between") << Runs{{b, 90}, {QStringLiteral("h264-last.mp4"), -1}, {b, -1}};
+    }
+    void cardsInPieces() {
+        QFETCH(Runs, runs);
+        const auto card = write(runs);
+        mustBeExact(card, search(card));
+    }
+    void aPhotoWrittenBackwardsIsFound() {
+        // Its second half lies in front of its first.
+        auto card = write({{QStringLiteral("baseline-420.jpg"), 30},
+                           {QStringLiteral("baseline-420.jpg"), -1},
+                           {QStringLiteral("grey.jpg"), -1}});
+        const auto first = card.places[QStringLiteral("baseline-420.jpg")][0];
+        const auto file = mediaFile(QStringLiteral("baseline-420.jpg"));
+        const auto rest = (file.size() - first.length + kCluster - 1) / kCluster * kCluster;
+        const auto start = card.bytes.begin() + static_cast<std::ptrdiff_t>(first.offset);
+        std::rotate(start, start + static_cast<std::ptrdiff_t>(first.length),
+                    start + static_cast<std::ptrdiff_t>(first.length + rest));
+        mustBeExact(card, search(card));
+    }
+    void withoutRebuildingItStaysInPieces() {
+        const auto card = write({{QStringLiteral("baseline-420.jpg"), 20},
+                                 {QStringLiteral("other-encoder.jpg"), -1},
+                                 {QStringLiteral("baseline-420.jpg"), -1}});
+        for (const auto& finding : search(card, false)) {
+            if (finding.start() != card.places.at(QStringLiteral("baseline-420.jpg"))[0].offset) continue;
+            QVERIFY(finding.condition != Condition::Whole);
+            QVERIFY(finding.joins.empty());
+        }
+    }
+    // The end of one photo behind the beginning of another: both halves are there, and no photo is.
+    void halvesOfDifferentPhotosAreNotJoined() {
+        for (const auto* other : {"baseline-420.jpg", "other-encoder.jpg", "fine.jpg"}) {
+            auto card = write({{QStringLiteral("restart-row.jpg"), -1}});
+            const auto head = mediaFile(QStringLiteral("baseline-422.jpg"));
+            const auto tail = mediaFile(QString::fromLatin1(other));
+            card.bytes.insert(card.bytes.end(), head.begin(), head.begin() + 40 * kCluster);
+            const auto noise = randomBytes(3 * kCluster, 8);
+            card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
+            card.bytes.insert(card.bytes.end(), tail.begin() + 5 * kCluster, tail.end());
+            card.bytes.resize((card.bytes.size() / kCluster + 1) * kCluster, 0);
+            mustBeExact(card, search(card));
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRebuild)
+#include "test_rebuild.moc"
