@@ -62,6 +62,8 @@ class Joiner {
     // complete, here or on the way through further pieces.
     bool follow(StreamDecoder decoder, std::uint64_t at, bool first);
     bool goOnFrom(const State& state, std::uint64_t pieceStart);
+    // Whether the photo may go on with a cluster, as far as that alone tells.
+    bool begins(const State& state, std::uint64_t at, std::uint64_t joinAt);
     bool mine(std::uint64_t at) const {
         return std::any_of(places_.begin(), places_.end(),
                            [at](const ByteRange& place) { return place.contains(at); });
@@ -154,16 +156,32 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first) {
     return false;
 }
 
+// Most wrong places show within a row of the picture: the cluster is looked at in small portions.
+bool Joiner::begins(const State& state, std::uint64_t at, std::uint64_t joinAt) {
+    const auto got = card_.read(at, buffer_);
+    auto trial = state.decoder;
+    for (std::size_t from = 0; from < got; from += jpeg::DcPlanes::kMarkStep) {
+        const auto portion = slice(Bytes(buffer_).first(got), from, jpeg::DcPlanes::kMarkStep);
+        const auto outcome = trial.feed(portion, false);
+        if (outcome == StreamDecoder::State::Broken) return false;
+        if (outcome == StreamDecoder::State::Ended) return true;
+        const auto seam = jpeg::seamAt(trial.frame(), planes_, trial.codedDataAt(), joinAt);
+        if (seam == jpeg::Seam::DoesNotFit) return false;
+        if (seam == jpeg::Seam::Fits) return true;
+    }
+    return true;
+}
+
 bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart) {
     const auto kept = places_.back().length;
     places_.back().length = state.at - pieceStart;
+    std::uint64_t joinAt = 0;  // in the file
+    for (const auto& place : places_) joinAt += place.length;
     for (const auto at : pool_.candidates(state.at)) {
         if (tired()) break;
         planes_.marks.resize(std::min(planes_.marks.size(), state.marks));
         if (at == state.at || mine(at)) continue;
-        const auto got = card_.read(at, buffer_);
-        auto trial = state.decoder;
-        if (trial.feed(Bytes(buffer_).first(got), false) == StreamDecoder::State::Broken) continue;
+        if (!begins(state, at, joinAt)) continue;
         planes_.marks.resize(std::min(planes_.marks.size(), state.marks));
         places_.push_back({at, 0});
         if (follow(state.decoder, at, false)) return true;

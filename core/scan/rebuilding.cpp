@@ -17,9 +17,9 @@ struct Round {
     std::chrono::milliseconds time;
 };
 constexpr std::array kRounds{
-    Round{2, std::chrono::milliseconds(400)}, Round{2, std::chrono::milliseconds(400)},
-    Round{3, std::chrono::milliseconds(800)}, Round{3, std::chrono::milliseconds(800)},
-    Round{6, std::chrono::milliseconds(1500)}};
+    Round{2, std::chrono::milliseconds(700)}, Round{2, std::chrono::milliseconds(700)},
+    Round{3, std::chrono::milliseconds(1500)}, Round{3, std::chrono::milliseconds(1500)},
+    Round{6, std::chrono::milliseconds(3000)}};
 constexpr int kEnoughFiles = 12;
 constexpr double kConfidence = 0.98;
 
