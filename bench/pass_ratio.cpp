@@ -44,8 +44,8 @@ double signaturePass(const std::string& image) {
     const auto from = Clock::now();
     Pass::run(*source, {0, source->size()}, control, [&](std::uint64_t offset, Bytes bytes, const auto&) {
         for (std::size_t at = 0; at < bytes.size(); at += source->sectorSize()) {
-            const auto head = slice(bytes, at, source->sectorSize());
-            for (const auto* format : allFormats()) candidates += format->matches(head) ? 1 : 0;
+            const auto head = slice(bytes, at, Format::kHead);
+            for (const auto* format : formatsBeginning(head[0])) candidates += format->matches(head) ? 1 : 0;
         }
         surface.look(offset, bytes, source->sectorSize());
     });

@@ -10,6 +10,8 @@
 namespace dreskel {
 
 const std::vector<const Format*>& allFormats();
+// Those whose files may begin with this byte: asked at every sector of a card.
+const std::vector<const Format*>& formatsBeginning(std::uint8_t first);
 
 // The family that knows a short name ("mp4"), or null.
 const Format* formatFor(std::string_view shortName);

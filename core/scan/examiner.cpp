@@ -75,15 +75,14 @@ void Examiner::enter(const Candidate& candidate, std::vector<ByteRange> places) 
 }
 
 // What began inside of a stream that has been followed is no other; what began behind it comes next.
-void Examiner::leave(const Examined& done) {
-    const auto found = runs_.find(done.candidate.family);
-    if (found == runs_.end() || !done.places.empty()) return;
+void Examiner::leave(const Candidate& candidate, std::uint64_t end) {
+    const auto found = runs_.find(candidate.family);
+    if (found == runs_.end()) return;
     auto& run = found->second;
-    const auto end = done.candidate.offset + (done.measured.accepted ? done.measured.length : 0);
     while (!run.waiting.empty()) {
         const auto next = std::move(run.waiting.front());
         run.waiting.pop_front();
-        if (next.offset >= end || next.offset < done.candidate.offset) return enter(next, {});
+        if (next.offset >= end || next.offset < candidate.offset) return enter(next, {});
         done_.push_back({next, {}, {}, {}});
     }
     run.busy = false;
@@ -138,9 +137,11 @@ void Examiner::work() {
         if (need) {
             tasks_.emplace(*need, std::move(task));
         } else {
+            const bool inOnePiece = task.places.empty();
+            const auto end = task.candidate.offset + (task.walked->accepted ? task.walked->length : 0);
             done_.push_back({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {}),
                              std::move(task.places)});
-            leave(Examined{done_.back()});
+            if (inOnePiece) leave(task.candidate, end);
         }
     }
 }

@@ -57,7 +57,7 @@ class Examiner {
 
     void work();
     void enter(const Candidate& candidate, std::vector<ByteRange> places);  // both with the lock held
-    void leave(const Examined& done);
+    void leave(const Candidate& candidate, std::uint64_t end);
     static std::uint64_t reach(const Task& task, std::uint64_t length);
     std::vector<Piece> piecesOf(const Task& task) const;
     // Nothing when the task is done; otherwise the position that the pass must reach first.

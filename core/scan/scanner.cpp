@@ -22,6 +22,10 @@ using Clock = std::chrono::steady_clock;
 constexpr std::size_t kMostFolderSectors = 500000;
 constexpr auto kTick = std::chrono::milliseconds(200);
 
+Error interrupted(const Job& job) {
+    return {Fault::Interrupted, "Stopped; the job is kept and goes on when asked to", job.folder(), ""};
+}
+
 bool asked(const std::vector<std::string>& formats, const std::string& format) {
     return formats.empty() || std::find(formats.begin(), formats.end(), format) != formats.end();
 }
@@ -329,13 +333,12 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     std::thread pass([&] {
         const ByteRange rest{record.position, record.span.end() - record.position};
         const auto sector = source_->sectorSize();
-        const auto& formats = allFormats();
         supplied = supply_(rest, control, [&](std::uint64_t offset, Bytes bytes, const auto& unreadable) {
             std::vector<Candidate> found;
             std::vector<Candidate> folders;
             for (std::size_t at = 0; at < bytes.size(); at += sector) {
                 const auto head = slice(bytes, at, Format::kHead);
-                for (const auto* format : formats) {
+                for (const auto* format : formatsBeginning(head[0])) {
                     if (format->matches(head)) found.push_back({offset + at, std::string(format->name())});
                 }
                 if (looksLikeFolder(slice(bytes, at, sector)))
@@ -390,12 +393,12 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (control.stopped()) {
         if (auto stored = store(running, false); !stored) return stored;
         if (!supplied && supplied.error().fault != Fault::Interrupted) return supplied;
-        return Error{Fault::Interrupted, "Stopped; the job is kept and goes on when asked to", job_->folder(),
-                     ""};
+        return interrupted(*job_);
     }
     if (auto told = readOrphans(running); !told) return told;
     if (options.rebuild) {
         if (auto rebuilt = rebuildPhotos(running, control); !rebuilt) return rebuilt;
+        if (control.stopped()) return interrupted(*job_);
     }
     if (auto settled = settlePromises(running); !settled) return settled;
     running.record.state = ScanState::Finished;

@@ -40,6 +40,8 @@ class TestFormats : public QObject {
         const auto file = mediaFile(name);
         const auto* family = familyOf(file);
         QVERIFY(family != nullptr);
+        const auto& beginning = formatsBeginning(file[0]);
+        QVERIFY(std::find(beginning.begin(), beginning.end(), family) != beginning.end());
         // Behind it: zeros to the end of the cluster and noise; or noise at once, with no slack between.
         for (const std::size_t cluster : {std::size_t{4096}, std::size_t{1}}) {
             const auto measured =
@@ -142,6 +144,8 @@ class TestFormats : public QObject {
                 Bytes(noise).subspan(at, std::min<std::size_t>(Format::kHead, noise.size() - at));
             for (const auto* format : allFormats()) {
                 if (!format->matches(head)) continue;
+                const auto& beginning = formatsBeginning(head[0]);
+                QVERIFY(std::find(beginning.begin(), beginning.end(), format) != beginning.end());
                 ++matched;
                 QVERIFY2(!measureWith(format->name(),
                                       Buffer(noise.begin() + static_cast<std::ptrdiff_t>(at), noise.end()))

@@ -135,6 +135,35 @@ class TestRebuild : public QObject {
             QVERIFY(finding.joins.empty());
         }
     }
+    // Stopped while it rebuilds, the job is not finished, and goes on.
+    void aStopInTheMiddleLosesNothing() {
+        Runs runs;
+        for (int i = 0; i < 3; ++i) {
+            runs.push_back({QStringLiteral("baseline-422.jpg"), 40 + 30 * i});
+            runs.push_back({QString(), 3});
+        }
+        runs.push_back({QStringLiteral("baseline-422.jpg"), -1});
+        const auto card = write(runs);
+        const auto path = dir_.filePath(QStringLiteral("stopped.img"));
+        writeFile(path, card.bytes);
+        const auto job = dir_.filePath(QStringLiteral("stopped")).toStdString();
+        int stops = 0;
+        for (int wait = 1; wait < 4000; wait = wait * 3 / 2 + 1) {
+            auto session = Session::open(path.toStdString(), job);
+            QVERIFY(session.ok());
+            session.value()->startScan({});
+            QTest::qWait(wait);
+            session.value()->stop();
+            if (session.value()->wait().ok()) break;
+            ++stops;
+            QVERIFY(session.value()->overview().progress.state != ScanState::Finished);
+        }
+        QVERIFY(stops > 0);
+        auto session = Session::open(path.toStdString(), job);
+        session.value()->startScan({});
+        QVERIFY(session.value()->wait().ok());
+        mustBeExact(card, session.value()->listed());
+    }
     // The end of one photo behind the beginning of another: both halves are there, and no photo is.
     void halvesOfDifferentPhotosAreNotJoined() {
         for (const auto* other : {"baseline-420.jpg", "other-encoder.jpg", "fine.jpg"}) {
