@@ -23,6 +23,8 @@ class Scan : public Verb {
         app.add_option("--copy", copy_,
                        "Copy the card to this image while it is searched: one read for both");
         app.add_flag("--skip-live", skipLive_, "Leave out the space of the files that are present");
+        app.add_flag("--named-only", namedOnly_,
+                     "Only the files that folders name: read nothing else; without it the scan goes on");
         app.add_flag("--no-rebuild", noRebuild_, "Do not put files in pieces together again");
     }
 
@@ -33,6 +35,7 @@ class Scan : public Verb {
         options.formats = formats.value();
         options.rebuild = !noRebuild_;
         options.skipPresent = skipLive_;
+        options.namedOnly = namedOnly_;
         if (!span_.empty()) {
             const auto span = spanFrom(span_);
             if (!span) return report(span.error());
@@ -41,7 +44,8 @@ class Scan : public Verb {
         auto opened = openJob(options.span);
         if (!opened) return report(opened.error());
         auto& session = *opened.value();
-        if (session.overview().progress.state == ScanState::Finished) {
+        const auto before = session.overview().progress;
+        if (before.state == ScanState::Finished && (namedOnly_ || !before.namedOnly)) {
             if (!common.quiet) std::cerr << "This scan is finished already; nothing is left to do.\n";
             return kDone;
         }
@@ -121,7 +125,8 @@ class Scan : public Verb {
     std::string source_, job_, span_, map_, copy_;
     std::vector<std::string> kinds_, formats_;
     bool skipLive_ = false;
-    bool noRebuild_ = false;  // nothing is rebuilt yet, with or without it
+    bool namedOnly_ = false;
+    bool noRebuild_ = false;
 };
 
 }  // namespace

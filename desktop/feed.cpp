@@ -127,6 +127,8 @@ QString Feed::sentence() const {
         case Activity::Stopping: return QStringLiteral("Stopping after the step in hand");
         case Activity::Paused: return QStringLiteral("Paused at %1 of %2, %3").arg(done, all, files);
         case Activity::Idle:
+            if (progress.state == ScanState::Finished && progress.namedOnly)
+                return QStringLiteral("Named files checked: %1; nothing else was read").arg(files);
             if (progress.state == ScanState::Finished)
                 return QStringLiteral("Search finished: %1, all checked").arg(files);
             if (progress.state == ScanState::NotStarted) return QStringLiteral("Not searched yet");
@@ -135,6 +137,10 @@ QString Feed::sentence() const {
     }
     if (overview_.copy && overview_.copy->underWay) {
         if (auto text = copySentence(*overview_.copy); !text.isEmpty()) return text;
+    }
+    if (progress.state == ScanState::Checking && progress.namedOnly) {
+        return QStringLiteral("Checking what folders name, %1 to go, %2 so far")
+            .arg(look::numberText(progress.toCheck), files);
     }
     if (progress.state == ScanState::Checking) {
         return QStringLiteral("All read; checking what was found, %1 to go, %2 so far")

@@ -268,19 +268,22 @@ QWidget* JobPage::buildChoices() {
     sound_ = choice(QStringLiteral("sound"), look::kSound);
     damaged_ = choice(QStringLiteral("only what is not whole"), look::kDecided);
     keptOnly_ = choice(QStringLiteral("only kept"), look::kDecided);
-    for (auto* button : {photos_, clips_, sound_}) button->setChecked(true);
-    for (auto* button : {photos_, clips_, sound_, damaged_, keptOnly_}) {
+    others_ = choice(QStringLiteral("sidecars"), look::kText);
+    for (auto* button : {photos_, clips_, sound_, others_}) button->setChecked(true);
+    for (auto* button : {photos_, clips_, sound_, others_, damaged_, keptOnly_}) {
         connect(button, &QToolButton::toggled, this, [this] {
             sheet_->setFilter({photos_->isChecked(), clips_->isChecked(), sound_->isChecked(),
-                               damaged_->isChecked(), keptOnly_->isChecked()});
+                               others_->isChecked(), damaged_->isChecked(), keptOnly_->isChecked()});
         });
         line->addWidget(button);
     }
     return bar;
 }
 
-void JobPage::startSearch() {
-    feed_.session().startScan({});
+void JobPage::startSearch(bool namedOnly) {
+    ScanOptions options;
+    options.namedOnly = namedOnly;
+    feed_.session().startScan(options);
 }
 
 void JobPage::refresh() {
@@ -314,6 +317,13 @@ void JobPage::refresh() {
     photos_->setText(QStringLiteral("photos %1").arg(count(Kind::Photo)));
     clips_->setText(QStringLiteral("clips %1").arg(count(Kind::Video)));
     sound_->setText(QStringLiteral("sound %1").arg(count(Kind::Audio)));
+    // Text beside photos and clips, and what no more is known of; many cards hold none.
+    const auto known = [&](Kind kind) {
+        return overview.byKind.contains(kind) ? overview.byKind.at(kind) : 0;
+    };
+    const auto others = known(Kind::Sidecar) + known(Kind::Other);
+    others_->setText(QStringLiteral("sidecars %1").arg(look::numberText(others)));
+    others_->setVisible(others > 0);
     const auto whole = overview.byCondition.find(Condition::Whole);
     damaged_->setText(QStringLiteral("only not whole %1")
                           .arg(look::numberText(overview.listed -

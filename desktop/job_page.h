@@ -24,7 +24,7 @@ class JobPage : public QWidget {
     // `watch` must outlive it: a card that went away in the middle of a copy is looked for there.
     JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* parent = nullptr);
 
-    void startSearch();
+    void startSearch(bool namedOnly = false);
     Feed& feed() { return feed_; }
     Sheet& sheet() { return *sheet_; }
     Tray& tray() { return *tray_; }
@@ -78,6 +78,7 @@ class JobPage : public QWidget {
     QToolButton* photos_;
     QToolButton* clips_;
     QToolButton* sound_;
+    QToolButton* others_;
     QToolButton* damaged_;
     QToolButton* keptOnly_;
     QWidget* head_;

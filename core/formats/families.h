@@ -11,6 +11,7 @@ const Format& bmpFormat();
 const Format& webpFormat();
 const Format& tiffFormat();
 const Format& rawFormat();
+const Format& directoryBehindFormat();
 const Format& isoPictureFormat();
 
 const Format& aviFormat();
@@ -21,6 +22,7 @@ const Format& mxfFormat();
 const Format& dvFormat();
 const Format& transportFormat();
 const Format& programFormat();
+const Format& elementaryFormat();
 
 const Format& mpegAudioFormat();
 const Format& adtsFormat();
@@ -30,5 +32,8 @@ const Format& flacFormat();
 const Format& aiffFormat();
 const Format& cafFormat();
 const Format& midiFormat();
+
+const Format& xmpFormat();
+const Format& subtitleFormat();
 
 }  // namespace dreskel

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
+#include <mutex>
 
 #include "formats/families.h"
 #include "formats/isobmff/iso_format.h"
@@ -23,25 +25,84 @@ const std::vector<Registered>& registered() {
     static const jpeg::JpegFormat jpegFormat;
     static const isobmff::IsoFormat isoFormat;
     static const riff::WavFormat wavFormat;
-    static const std::vector<Registered> all{{&jpegFormat, "\xff"sv},         {&isoFormat, ""sv},
-                                             {&isoPictureFormat(), "\0"sv},   {&wavFormat, "R"sv},
-                                             {&pngFormat(), "\x89"sv},        {&gifFormat(), "G"sv},
-                                             {&bmpFormat(), "B"sv},           {&webpFormat(), "R"sv},
-                                             {&tiffFormat(), "IM"sv},         {&rawFormat(), "F\0"sv},
-                                             {&aviFormat(), "R"sv},           {&matroskaFormat(), "\x1a"sv},
-                                             {&asfFormat(), "\x30"sv},        {&flvFormat(), "F"sv},
-                                             {&mxfFormat(), "\x06"sv},        {&dvFormat(), ""sv},
-                                             {&transportFormat(), ""sv},      {&programFormat(), "\0"sv},
-                                             {&mpegAudioFormat(), "I\xff"sv}, {&adtsFormat(), "\xff"sv},
-                                             {&amrFormat(), "#"sv},           {&oggFormat(), "O"sv},
-                                             {&flacFormat(), "f"sv},          {&aiffFormat(), "F"sv},
-                                             {&cafFormat(), "c"sv},           {&midiFormat(), "M"sv}};
+    static const std::vector<Registered> all{{&jpegFormat, "\xff"sv},
+                                             {&isoFormat, ""sv},
+                                             {&isoPictureFormat(), "\0"sv},
+                                             {&wavFormat, "R"sv},
+                                             {&pngFormat(), "\x89"sv},
+                                             {&gifFormat(), "G"sv},
+                                             {&bmpFormat(), "B"sv},
+                                             {&webpFormat(), "R"sv},
+                                             {&tiffFormat(), "IM"sv},
+                                             {&rawFormat(), "F\0"sv},
+                                             {&aviFormat(), "R"sv},
+                                             {&matroskaFormat(), "\x1a"sv},
+                                             {&asfFormat(), "\x30"sv},
+                                             {&flvFormat(), "F"sv},
+                                             {&mxfFormat(), "\x06"sv},
+                                             {&dvFormat(), ""sv},
+                                             {&transportFormat(), ""sv},
+                                             {&programFormat(), "\0"sv},
+                                             {&mpegAudioFormat(), "I\xff"sv},
+                                             {&adtsFormat(), "\xff"sv},
+                                             {&amrFormat(), "#"sv},
+                                             {&oggFormat(), "O"sv},
+                                             {&flacFormat(), "f"sv},
+                                             {&aiffFormat(), "F"sv},
+                                             {&cafFormat(), "c"sv},
+                                             {&midiFormat(), "M"sv},
+                                             {&directoryBehindFormat(), "IMF"sv},
+                                             {&elementaryFormat(), "\0"sv},
+                                             {&xmpFormat(), "<\xef"sv},
+                                             {&subtitleFormat(), "01\xef"sv}};
     return all;
+}
+
+// All formats at one time. Never taken away once it was in use.
+struct Table {
+    std::vector<std::shared_ptr<const Format>> own;
+    std::vector<const Format*> all;
+    std::array<std::vector<const Format*>, 256> beginning;
+
+    explicit Table(std::vector<std::shared_ptr<const Format>> added) : own(std::move(added)) {
+        for (const auto& entry : registered()) add(entry.format, entry.begins);
+        for (const auto& format : own) add(format.get(), {});
+    }
+    void add(const Format* format, std::string_view begins) {
+        all.push_back(format);
+        for (std::size_t byte = 0; byte < beginning.size(); ++byte) {
+            const bool may = begins.empty() || begins.find(static_cast<char>(byte)) != std::string_view::npos;
+            if (may) beginning[byte].push_back(format);
+        }
+    }
+};
+
+std::mutex tablesMutex;
+std::vector<std::unique_ptr<const Table>>& tables() {
+    static std::vector<std::unique_ptr<const Table>> all;
+    return all;
+}
+std::atomic<const Table*> current{nullptr};
+
+const Table& replaceTable(std::vector<std::shared_ptr<const Format>> own) {
+    const std::lock_guard lock(tablesMutex);
+    tables().push_back(std::make_unique<const Table>(std::move(own)));
+    current = tables().back().get();
+    return *tables().back();
+}
+
+const Table& table() {
+    if (const auto* known = current.load()) return *known;
+    static std::once_flag once;
+    std::call_once(once, [] {
+        if (current.load() == nullptr) replaceTable({});
+    });
+    return *current.load();
 }
 
 }  // namespace
 
-const std::vector<const Format*>& allFormats() {
+const std::vector<const Format*>& builtInFormats() {
     static const auto all = [] {
         std::vector<const Format*> made;
         for (const auto& entry : registered()) made.push_back(entry.format);
@@ -50,19 +111,16 @@ const std::vector<const Format*>& allFormats() {
     return all;
 }
 
+const std::vector<const Format*>& allFormats() {
+    return table().all;
+}
+
 const std::vector<const Format*>& formatsBeginning(std::uint8_t first) {
-    static const auto table = [] {
-        std::array<std::vector<const Format*>, 256> made;
-        for (const auto& entry : registered()) {
-            for (std::size_t byte = 0; byte < made.size(); ++byte) {
-                const bool may = entry.begins.empty() ||
-                                 entry.begins.find(static_cast<char>(byte)) != std::string_view::npos;
-                if (may) made[byte].push_back(entry.format);
-            }
-        }
-        return made;
-    }();
-    return table[first];
+    return table().beginning[first];
+}
+
+void setOwnFormats(std::vector<std::shared_ptr<const Format>> own) {
+    replaceTable(std::move(own));
 }
 
 const Format* formatFor(std::string_view shortName) {

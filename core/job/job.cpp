@@ -186,6 +186,7 @@ ScanRecord Job::scan() const {
     record.position = json.value("position", std::uint64_t{0});
     record.formats = json.value("formats", std::vector<std::string>());
     record.skipPresent = json.value("skip_present", false);
+    record.namedOnly = json.value("named_only", false);
     const auto surface = inside_->fact("surface");
     record.surface.assign(surface.begin(), surface.end());
     return record;
@@ -197,7 +198,8 @@ Status Job::setScan(const ScanRecord& record) {
                               {"length", record.span.length},
                               {"position", record.position},
                               {"formats", record.formats},
-                              {"skip_present", record.skipPresent}};
+                              {"skip_present", record.skipPresent},
+                              {"named_only", record.namedOnly}};
     return inside_->change([&] {
         inside_->setFact("scan", json.dump());
         inside_->setFact("surface", std::string(record.surface.begin(), record.surface.end()));

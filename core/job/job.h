@@ -32,6 +32,7 @@ struct ScanRecord {
     std::uint64_t position = 0;         // everything in the span before it has been read
     std::vector<std::string> formats;   // short names asked for; empty: all
     bool skipPresent = false;           // the space of files that are present is left out
+    bool namedOnly = false;             // only what directories name has been asked for so far
     std::vector<std::uint8_t> surface;  // share of blank sectors, 0 to 255, of each MiB of the source
 };
 

@@ -18,8 +18,12 @@ Ledger ledgerOf(const Job& job) {
         ledger.notLookedAt = size;
         return ledger;
     }
-    ledger.notLookedAt =
-        take({0, scan.span.offset}) + take({scan.position, size - std::min(size, scan.position)});
+    const auto takeUnread = [&] {
+        ledger.notLookedAt =
+            take({0, scan.span.offset}) + take({scan.position, size - std::min(size, scan.position)});
+    };
+    // A search of the named files has looked at them wherever they lie.
+    if (!scan.namedOnly) takeUnread();
     for (const auto& range : job.unreadable()) ledger.unreadable += take(range);
     for (const auto& finding : job.findings()) {
         if (!finding.listed()) continue;
@@ -32,6 +36,7 @@ Ledger ledgerOf(const Job& job) {
     }
     for (const auto& range : job.ranges(RangeKind::Structure)) ledger.structures += take(range);
     for (const auto& range : job.ranges(RangeKind::Blank)) ledger.blank += take(range);
+    if (scan.namedOnly) takeUnread();
     ledger.unexplained = left.total();
     ledger.unexplainedAt = left.ranges();
     return ledger;

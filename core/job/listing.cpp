@@ -15,6 +15,7 @@ nlohmann::ordered_json listingHead(const Job& job) {
     list["scan"] = {{"state", toWord(scan.state)},
                     {"bytes_read", scan.position > scan.span.offset ? scan.position - scan.span.offset : 0},
                     {"unreadable", unreadable}};
+    if (scan.namedOnly) list["scan"]["named_only"] = true;
     return list;
 }
 

@@ -236,7 +236,7 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
         // What of it can be decoded does; of the rest nothing can be said.
         measured.condition = Condition::Unchecked;
         measured.decoded = 0;
-        measured.notes.emplace_back("one of its streams is in a coding that cannot be checked here");
+        measured.notes.emplace_back("it, or a part of it, is in a coding that cannot be checked here");
         return;
     }
     // The walk may know of damage that decodes without complaint: of the two the worse counts.

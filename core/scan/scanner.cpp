@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <chrono>
+#include <set>
 #include <thread>
 
 #include "formats/registry.h"
@@ -53,7 +54,12 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
         if (!stored) return stored;
     }
     record = job_->scan();
-    if (record.state != ScanState::NotStarted) return Done{};
+    if (record.state != ScanState::NotStarted) {
+        if (!record.namedOnly || options.namedOnly) return Done{};
+        record.namedOnly = false;
+        record.state = ScanState::Reading;
+        return job_->setScan(record);
+    }
     record.state = ScanState::Reading;
     record.span = options.span.length == 0 ? ByteRange{0, source_->size()} : options.span;
     if (record.span.offset >= source_->size()) {
@@ -68,6 +74,7 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
     record.position = from;
     record.formats = options.formats;
     record.skipPresent = options.skipPresent;
+    record.namedOnly = options.namedOnly;
     return job_->setScan(record);
 }
 
@@ -165,6 +172,7 @@ Status Scanner::store(Running& running, bool final) {
     }
     progress.state = running.record.state;
     progress.span = running.record.span;
+    progress.namedOnly = running.record.namedOnly;
     progress.position = running.record.position;
     const auto unreadable = running.card.unreadable();
     progress.unreadable = unreadable.total();
@@ -197,6 +205,33 @@ Status Scanner::readDirectories(Running& running, Control& control) {
     }
     if (auto stored = job_->commit(); !stored) return stored;
     if (!listed.empty()) listener_.onFindings(listed);
+    return Done{};
+}
+
+Status Scanner::lookAtNamed(Running& running) {
+    running.examiner.advance(running.record.span.end());
+    std::vector<Candidate> candidates;
+    std::vector<std::uint8_t> buffer(Format::kHead);
+    std::set<std::uint64_t> known;
+    for (const auto& [id, finding] : running.claims.all()) known.insert(finding.evidence.range.offset);
+    std::set<std::uint64_t> starts;
+    for (const auto& file : running.book.files()) {
+        if (running.record.skipPresent && file.fate == Fate::Present) continue;
+        // Which of several possible starts it is, the bytes decide.
+        starts.insert(file.start());
+        starts.insert(file.otherStarts.begin(), file.otherStarts.end());
+    }
+    for (const auto start : starts) {
+        if (known.contains(start) || !running.record.span.contains(start)) continue;
+        const auto head = Bytes(buffer).first(running.card.read(start, buffer));
+        if (head.empty()) continue;
+        for (const auto* format : formatsBeginning(head[0])) {
+            if (format->matches(head)) candidates.push_back({start, std::string(format->name())});
+        }
+    }
+    if (auto stored = job_->addCandidates(candidates); !stored) return stored;
+    for (const auto& candidate : candidates)
+        running.examiner.add(candidate, running.book.placesAt(candidate.offset));
     return Done{};
 }
 
@@ -328,9 +363,22 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         running.examiner.add(candidate, running.book.placesAt(candidate.offset));
     }
 
-    std::atomic<bool> passOver = false;
+    std::atomic<bool> passOver = record.namedOnly;
+    if (record.namedOnly) {
+        if (auto asked = lookAtNamed(running); !asked) return asked;
+        running.record.state = ScanState::Checking;
+    }
+    // What a search of the named files has examined is known; what may run on is looked at once more, since
+    // most that seems to begin inside of it does not.
+    std::set<std::pair<std::uint64_t, std::string>> examined;
+    for (const auto& [id, finding] : running.claims.all()) {
+        const auto* format = familyNamed(finding.evidence.family);
+        if (format != nullptr && !format->runsOn())
+            examined.emplace(finding.evidence.range.offset, finding.evidence.family);
+    }
     Status supplied = Done{};
     std::thread pass([&] {
+        if (record.namedOnly) return;
         const ByteRange rest{record.position, record.span.end() - record.position};
         const auto sector = source_->sectorSize();
         supplied = supply_(rest, control, [&](std::uint64_t offset, Bytes bytes, const auto& unreadable) {
@@ -350,6 +398,9 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
                     return running.book.present().contains(candidate.offset);
                 });
             }
+            std::erase_if(found, [&](const Candidate& candidate) {
+                return examined.contains({candidate.offset, candidate.family});
+            });
             for (const auto& candidate : found)
                 running.examiner.add(candidate, running.book.placesAt(candidate.offset));
             {
@@ -395,8 +446,10 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         if (!supplied && supplied.error().fault != Fault::Interrupted) return supplied;
         return interrupted(*job_);
     }
-    if (auto told = readOrphans(running); !told) return told;
-    if (options.rebuild) {
+    if (!record.namedOnly) {
+        if (auto told = readOrphans(running); !told) return told;
+    }
+    if (options.rebuild && !record.namedOnly) {
         if (auto rebuilt = rebuildPhotos(running, control); !rebuilt) return rebuilt;
         if (control.stopped()) return interrupted(*job_);
     }

@@ -22,11 +22,13 @@ struct ScanOptions {
     ByteRange span;                    // length 0: the whole source
     bool rebuild = true;               // put together what lies in pieces
     bool skipPresent = false;          // leave out the space of the files that are present
+    bool namedOnly = false;            // look at the files that directories name, and read nothing else
 };
 
 struct ScanProgress {
     ScanState state = ScanState::NotStarted;
     ByteRange span;
+    bool namedOnly = false;        // see ScanOptions; a scan without it goes on from there
     std::uint64_t position = 0;    // read up to here
     std::uint64_t unreadable = 0;  // bytes
     std::size_t toCheck = 0;       // candidates not examined yet
@@ -58,7 +60,8 @@ class Scanner {
             Supply supply = {});
 
     // Blocks until the scan is finished or `control` stops it (Fault::Interrupted: call again later to go
-    // on). The options count for a new scan only; one that is going on keeps its own.
+    // on). The options count for a new scan only; one that is going on keeps its own, but
+    // for `namedOnly`: without it a scan that was begun with it goes on to the whole card.
     Status run(const ScanOptions& options, Control& control);
 
   private:
@@ -68,6 +71,8 @@ class Scanner {
     std::vector<ByteRange> recovered() const;
     // Reads the directories, and lists what only they know of until its bytes are seen.
     Status readDirectories(Running& running, Control& control);
+    // Has the files that directories name examined without waiting for the pass.
+    Status lookAtNamed(Running& running);
     // What no signature was found for in the end: kept, or taken off the list.
     Status settlePromises(Running& running);
     // Folders without a volume, once all that can confirm them is known.

@@ -12,6 +12,7 @@ Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source, std::
     const auto scan = job_->scan();
     overview_.progress.state = scan.state;
     overview_.progress.span = scan.span;
+    overview_.progress.namedOnly = scan.namedOnly;
     overview_.progress.position = scan.position;
     const auto unreadable = job_->unreadable();
     for (const auto& range : unreadable) overview_.progress.unreadable += range.length;
@@ -89,7 +90,9 @@ void Session::startScan(ScanOptions options) {
     if (copying_ && options.span.length == 0) options.span = copying_->span();
     {
         const std::lock_guard lock(mutex_);
-        if (running_ || overview_.progress.state == ScanState::Finished) return;
+        const auto& progress = overview_.progress;
+        const bool goesOn = progress.namedOnly && !options.namedOnly;
+        if (running_ || (progress.state == ScanState::Finished && !goesOn)) return;
         running_ = true;
         overview_.activity = Activity::Scanning;
         overview_.trouble.reset();

@@ -146,6 +146,7 @@ bool Filter::admits(const Finding& finding) const {
     if (finding.kind == Kind::Photo && !photos) return false;
     if (finding.kind == Kind::Video && !clips) return false;
     if (finding.kind == Kind::Audio && !sound) return false;
+    if ((finding.kind == Kind::Sidecar || finding.kind == Kind::Other) && !others) return false;
     if (onlyDamaged && finding.condition == Condition::Whole) return false;
     return !onlyKept || finding.kept;
 }

@@ -12,7 +12,7 @@ namespace dreskel {
 enum class ArrangeBy { Shoot, Folder, Place, Camera, Condition };
 
 struct Filter {
-    bool photos = true, clips = true, sound = true;
+    bool photos = true, clips = true, sound = true, others = true;
     bool onlyDamaged = false;
     bool onlyKept = false;
 

@@ -231,13 +231,15 @@ void Sheet::paintEvent(QPaintEvent*) {
         painter.setPen(look::kDim);
         const auto& overview = feed_.overview();
         const bool looking = overview.activity == Activity::Scanning;
-        const auto text = overview.listed > 0
-                              ? QStringLiteral("None of the %1 files found fits what is chosen above")
-                                    .arg(look::numberText(overview.listed))
-                          : looking ? QStringLiteral("Files appear here as they are found")
-                          : overview.progress.state == ScanState::Finished
-                              ? QStringLiteral("No photo, clip or recording was found on this card")
-                              : QStringLiteral("Not searched yet. Start the search below.");
+        const auto text =
+            overview.listed > 0 ? QStringLiteral("None of the %1 files found fits what is chosen above")
+                                      .arg(look::numberText(overview.listed))
+            : looking ? QStringLiteral("Files appear here as they are found")
+            : overview.progress.state == ScanState::Finished && overview.progress.namedOnly
+                ? QStringLiteral("Folders name no photo, clip or recording. Search the rest of the card.")
+            : overview.progress.state == ScanState::Finished
+                ? QStringLiteral("No photo, clip or recording was found on this card")
+                : QStringLiteral("Not searched yet. Start the search below.");
         painter.drawText(viewport()->rect(), Qt::AlignCenter, text);
     }
 }

@@ -24,6 +24,7 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     destination_->setMinimumWidth(200);
     choose_ = new QPushButton(QStringLiteral("Browse"));
     details_ = new QPushButton(QStringLiteral("What was not saved"));
+    otherSearch_ = new QPushButton;
     next_ = new QPushButton;
     next_->setObjectName(QStringLiteral("next"));
     next_->setMinimumWidth(150);
@@ -42,10 +43,13 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     line->addWidget(destination_, 2);
     line->addWidget(choose_);
     line->addWidget(room_);
+    line->addWidget(otherSearch_);
     line->addWidget(next_);
     setFixedHeight(66);
 
     connect(next_, &QPushButton::clicked, this, &Tray::doNext);
+    connect(otherSearch_, &QPushButton::clicked, this,
+            [this] { Q_EMIT searchAsked(step() == Step::Search); });
     connect(choose_, &QPushButton::clicked, this, &Tray::choose);
     connect(destination_, &QLineEdit::textChanged, this, [this] { refresh(); });
     connect(&feed_, &Feed::progressed, this, &Tray::refresh);
@@ -150,6 +154,16 @@ void Tray::refresh() {
     ink.setColor(QPalette::WindowText, now == Step::Show || !refusal_.isEmpty() ? look::kText : look::kDim);
     message_->setPalette(ink);
     details_->setVisible(now == Step::Show && sum_->notSaved > 0);
+    const auto state = overview.progress.state;
+    const bool restLeft = state == ScanState::Finished && overview.progress.namedOnly && !task_;
+    otherSearch_->setVisible(overview.activity == Activity::Idle &&
+                             (restLeft || (now == Step::Search && state == ScanState::NotStarted)));
+    otherSearch_->setText(restLeft ? QStringLiteral("Search the rest of the card")
+                                   : QStringLiteral("Only what folders name"));
+    otherSearch_->setToolTip(
+        restLeft ? QStringLiteral("Reads all of it, for what no folder knows of any more")
+                 : QStringLiteral("For a card that was only emptied: checks the files that its folders still "
+                                  "know of and reads nothing else. The whole card can be searched after it"));
     const bool choosing = overview.kept > 0 && !task_;
     destination_->setVisible(choosing);
     choose_->setVisible(choosing);
@@ -179,7 +193,7 @@ void Tray::refresh() {
 
 void Tray::doNext() {
     switch (step()) {
-        case Step::Search: Q_EMIT searchAsked(); break;
+        case Step::Search: Q_EMIT searchAsked(false); break;
         case Step::Wait: break;
         case Step::KeepWhole: {
             std::vector<std::int64_t> whole;

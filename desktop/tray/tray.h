@@ -21,13 +21,15 @@ class Tray : public QWidget {
 
     void setDestination(const QString& folder);
     QPushButton* nextButton() { return next_; }
+    // The other way to search: only what folders name, or, after that, the rest of the card.
+    QPushButton* otherSearchButton() { return otherSearch_; }
     bool saving() const { return task_ != nullptr; }
     // Of the last delivery; null before one has ended.
     const DeliverySum* lastSum() const { return sum_.get(); }
     QString message() const { return message_->text(); }
 
   Q_SIGNALS:
-    void searchAsked();
+    void searchAsked(bool namedOnly);
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -52,6 +54,7 @@ class Tray : public QWidget {
     QPushButton* choose_;
     QLabel* room_;
     QPushButton* details_;
+    QPushButton* otherSearch_;
     QPushButton* next_;
     std::unique_ptr<DeliveryTask> task_;
     std::shared_ptr<DeliverySum> sum_;

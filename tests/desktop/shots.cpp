@@ -78,6 +78,7 @@ int main(int argc, char** argv) {
     waitFor([&] { return window.job() != nullptr; }, 10000);
     if (window.job() == nullptr) return 1;
     auto* job = window.job();
+    shoot(QStringLiteral("card-opened"));
     job->startSearch();
     waitFor([&] { return job->feed().overview().listed > 26; }, 60000);
     QTest::qWait(150);

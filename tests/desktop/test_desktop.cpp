@@ -250,13 +250,13 @@ class TestDesktop : public QObject {
         auto* job = window->job();
         auto& sheet = job->sheet();
         const auto all = sheet.shown();
-        sheet.setFilter({true, false, false, false, false});
+        sheet.setFilter({true, false, false, false, false, false});
         std::size_t photos = 1;  // the damaged one
         for (const auto* pattern :
              {"*.jpg", "*.png", "*.gif", "*.bmp", "*.tif", "*.webp", "*.heic", "*.avif", "*.dng"})
             photos += static_cast<std::size_t>(mediaNames(QString::fromLatin1(pattern)).size());
         QCOMPARE(sheet.shown(), photos);
-        sheet.setFilter({true, true, true, true, false});
+        sheet.setFilter({true, true, true, true, true, false});
         QCOMPARE(sheet.shown(), std::size_t{1});
         sheet.setFilter({});
         for (const auto by : {ArrangeBy::Place, ArrangeBy::Camera, ArrangeBy::Condition, ArrangeBy::Shoot}) {
@@ -277,6 +277,42 @@ class TestDesktop : public QObject {
         const auto kept = job->feed().overview().kept;
         QTest::keyClick(&sheet, Qt::Key_K);
         QVERIFY(job->feed().overview().kept != kept || kept > 0);
+    }
+    // An emptied card: what its folders still name is checked at once, the rest of it is read when asked.
+    void looksAtWhatFoldersNameFirst() {
+        const auto card = dir_.filePath(QStringLiteral("emptied.img"));
+        QFile file(card);
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.resize(64 << 20));
+        file.close();
+        const auto photo = mediaFile(QStringLiteral("fine.jpg"));
+        const auto one = dir_.filePath(QStringLiteral("one.jpg"));
+        writeFile(one, photo);
+        QCOMPARE(command(QStringLiteral("mkfs.vfat"), {"-F", "16", card}).exitCode, 0);
+        QCOMPARE(command(QStringLiteral("mcopy"), {"-i", card, one, "::MILL0001.JPG"}).exitCode, 0);
+        QCOMPARE(command(QStringLiteral("mdel"), {"-i", card, "::MILL0001.JPG"}).exitCode, 0);
+        QVERIFY(file.open(QIODevice::ReadWrite));
+        file.seek(40 << 20);
+        file.write(reinterpret_cast<const char*>(photo.data()), static_cast<qint64>(photo.size()));
+        file.close();
+        MainWindow window;
+        window.show();
+        Q_EMIT window.front().sourceChosen(card);
+        QTRY_VERIFY(window.job() != nullptr);
+        auto* job = window.job();
+        auto* other = job->tray().otherSearchButton();
+        QCOMPARE(other->text(), QStringLiteral("Only what folders name"));
+        QTest::mouseClick(other, Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return finished(*job); }, 30000));
+        QTRY_COMPARE(job->sheet().shown(), std::size_t{1});
+        const auto found = job->feed().session().listed().front();
+        QVERIFY(found.condition == Condition::Whole);
+        QVERIFY(found.fate == Fate::Deleted);
+        QTRY_COMPARE(other->text(), QStringLiteral("Search the rest of the card"));
+        QVERIFY(other->isVisible());
+        QTest::mouseClick(other, Qt::LeftButton);
+        QTRY_COMPARE_WITH_TIMEOUT(job->sheet().shown(), std::size_t{2}, 30000);
+        QVERIFY(QTest::qWaitFor([&] { return finished(*job); }, 30000));
+        QTRY_VERIFY(!other->isVisible());
     }
     void theBandLeadsToTheFile() {
         const auto window = searched();

@@ -37,7 +37,8 @@ QStringList mediaNames(const QString& pattern) {
 }
 
 Buffer mediaFile(const QString& name) {
-    return readFile(QStringLiteral(DRESKEL_FIXTURES "/media/") + name);
+    const auto media = QStringLiteral(DRESKEL_FIXTURES "/media/") + name;
+    return readFile(QFile::exists(media) ? media : QStringLiteral(DRESKEL_FIXTURES "/structures/") + name);
 }
 
 Buffer randomBytes(std::size_t count, unsigned seed) {

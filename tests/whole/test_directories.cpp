@@ -217,10 +217,11 @@ class TestDirectories : public QObject {
         if (what == "present") {
             QCOMPARE(fates["present"], count);
             // The filesystem's own checker counts the same files.
-            if (!ex) {
-                const auto check = command(QStringLiteral("fsck.vfat"), {"-n", card});
-                QVERIFY2(check.out.contains(QByteArray::number(count + 3) + " files"), check.out.constData());
-            }
+            const auto check = command(ex ? QStringLiteral("fsck.exfat") : QStringLiteral("fsck.vfat"),
+                                       {QStringLiteral("-n"), card});
+            const auto told = ex ? "files " + QByteArray::number(count)
+                                 : QByteArray::number(count + 3) + " files";  // with the folders
+            QVERIFY2((check.out + check.err).contains(told), (check.out + check.err).constData());
             QCOMPARE(searched(card, {"--skip-live"})["files"].toArray().size(), qsizetype{0});
         }
     }
@@ -344,6 +345,57 @@ class TestDirectories : public QObject {
         }
         session.value()->stop();
         QVERIFY(!session.value()->wait().ok());
+    }
+    void looksAtNamedFilesOnly_data() {
+        QTest::addColumn<bool>("ex");
+        QTest::newRow("FAT32") << false;
+        QTest::newRow("exFAT") << true;
+    }
+    void looksAtNamedFilesOnly() {
+        QFETCH(bool, ex);
+        if (ex && (!LoopDevice::possible() || !QFile::exists(QStringLiteral("/dev/fuse"))))
+            QSKIP("needs root, loop devices and FUSE");
+        const auto card = blank(320 << 20);
+        format(card, ex, ex ? QStringLiteral("32K") : QStringLiteral("8"));
+        auto truth = files(40);
+        std::vector<int> all;
+        for (int i = 0; i < 40; ++i) all.push_back(i);
+        fill(card, ex, truth, all);
+        // A file that no folder knows of.
+        const auto stray = mediaFile(QStringLiteral("baseline-420.jpg"));
+        QFile image(card);
+        QVERIFY(image.open(QIODevice::ReadWrite));
+        image.seek(300 << 20);
+        image.write(reinterpret_cast<const char*>(stray.data()), static_cast<qint64>(stray.size()));
+        image.close();
+
+        const auto job = fresh(QStringLiteral("-job"));
+        QCOMPARE(cli({"scan", card, "--job", job, "--quiet", "--named-only"}).exitCode, 0);
+        auto list = listOf(job);
+        QCOMPARE(list["scan"].toObject()["bytes_read"].toInteger(), qint64{0});
+        auto score = compare(card, list, truth);
+        QCOMPARE(score.exact, 40);
+        QCOMPARE(score.named, 40);
+        QCOMPARE(score.falseWhole, 0);
+        QCOMPARE(list["files"].toArray().size(), qsizetype{40});
+        for (const auto& file : list["files"].toArray())
+            QVERIFY(file.toObject()["condition"].toString() != "unchecked" ||
+                    !file.toObject()["found_by"].toArray().contains("signature"));
+        ledgerAddsUp(list);
+        QVERIFY(list["ledger"].toObject()["not_looked_at"].toInteger() > 200 << 20);
+        // Asked for the same again it is done; asked for all of it it goes on.
+        QCOMPARE(cli({"scan", card, "--job", job, "--quiet", "--named-only"}).exitCode, 0);
+        QCOMPARE(listOf(job)["scan"].toObject()["bytes_read"].toInteger(), qint64{0});
+        QCOMPARE(cli({"scan", card, "--job", job, "--quiet"}).exitCode, 0);
+        list = listOf(job);
+        truth.push_back({{}, QStringLiteral("nameless"), stray});
+        score = compare(card, list, truth);
+        QCOMPARE(score.exact, 41);
+        QCOMPARE(score.named, 40);
+        QCOMPARE(list["files"].toArray().size(), qsizetype{41});
+        QCOMPARE(list["scan"].toObject()["bytes_read"].toInteger(), qint64{320 << 20});
+        QCOMPARE(list["ledger"].toObject()["not_looked_at"].toInteger(), qint64{0});
+        ledgerAddsUp(list);
     }
     void orphansSurviveAnyBytes() {
         // Folders of noise and of bent entries: nothing breaks, nothing runs on.

@@ -12,7 +12,7 @@ LogTally tally;
 
 // The demuxer of libav for each short name; what lies in boxes is the rule.
 const char* demuxerOf(const std::string& format) {
-    constexpr std::array<std::pair<std::string_view, const char*>, 28> known{{
+    constexpr std::array<std::pair<std::string_view, const char*>, 30> known{{
         {"wav", "wav"},        {"png", "png_pipe"},   {"gif", "gif"},         {"bmp", "bmp_pipe"},
         {"tiff", "tiff_pipe"}, {"webp", "webp_pipe"}, {"avi", "avi"},         {"mkv", "matroska"},
         {"webm", "matroska"},  {"wmv", "asf"},        {"wma", "asf"},         {"flv", "flv"},
@@ -20,6 +20,7 @@ const char* demuxerOf(const std::string& format) {
         {"mpg", "mpeg"},       {"mp3", "mp3"},        {"aac", "aac"},         {"amr", "amr"},
         {"ogg", "ogg"},        {"opus", "ogg"},       {"ogv", "ogg"},         {"flac", "flac"},
         {"aiff", "aiff"},      {"caf", "caf"},        {"jxl", "jpegxl_pipe"}, {"jpeg", "jpeg_pipe"},
+        {"h264", "h264"},      {"hevc", "hevc"},
     }};
     for (const auto& [name, demuxer] : known) {
         if (name == format) return demuxer;

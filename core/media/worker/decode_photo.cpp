@@ -85,6 +85,10 @@ Message checkPhoto(CardView& card, const nlohmann::json& request) {
     }
     const bool good = outcome.trouble.empty();
     Message reply;
+    if (outcome.unknown) {
+        reply.head = {{"opened", false}, {"errors", 0}, {"no_decoder", true}};
+        return reply;
+    }
     reply.head = {{"opened", outcome.fullWidth > 0}, {"errors", good ? 0 : 1},
                   {"first_error", outcome.trouble},  {"decoded", good ? 1.0 : outcome.reached},
                   {"width", outcome.picture.width},  {"height", outcome.picture.height}};

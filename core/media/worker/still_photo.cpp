@@ -55,8 +55,9 @@ using RawImage = std::unique_ptr<libraw_processed_image_t, void (*)(libraw_proce
 }  // namespace
 
 bool isRaw(const std::string& format) {
-    constexpr std::array<std::string_view, 16> raws{"cr2", "cr3", "nef", "nrw", "arw", "dng", "gpr", "orf",
-                                                    "rw2", "pef", "srw", "3fr", "iiq", "erf", "raf", "mrw"};
+    constexpr std::array<std::string_view, 18> raws{"cr2", "cr3", "nef", "nrw", "arw", "dng",
+                                                    "gpr", "orf", "rw2", "pef", "srw", "3fr",
+                                                    "iiq", "erf", "raf", "mrw", "crw", "x3f"};
     return std::find(raws.begin(), raws.end(), format) != raws.end();
 }
 
@@ -100,11 +101,13 @@ StillOutcome decodeRaw(Bytes file, int side, bool quick) {
     settings.output_bps = 8;
     settings.half_size = quick || (side > 0 && side < 1500) ? 1 : 0;
     int error = raw->open_buffer(const_cast<std::uint8_t*>(file.data()), file.size());
+    outcome.unknown = error == LIBRAW_FILE_UNSUPPORTED;
     if (error == LIBRAW_SUCCESS) {
         outcome.fullWidth = raw->imgdata.sizes.width;
         outcome.fullHeight = raw->imgdata.sizes.height;
         error = raw->unpack();
     }
+    if (outcome.unknown) return outcome;
     if (error != LIBRAW_SUCCESS || trouble.errors > 0) {
         outcome.trouble =
             error != LIBRAW_SUCCESS ? libraw_strerror(error) : "its sensor data do not decode to the end";

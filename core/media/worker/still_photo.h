@@ -11,9 +11,10 @@ namespace dreskel::media {
 
 // What came of decoding a photo from its bytes.
 struct StillOutcome {
-    Picture picture;      // empty when nothing came of it
-    std::string trouble;  // the first complaint; empty when there was none
-    double reached = 1;   // the share of the file before that complaint
+    Picture picture;       // empty when nothing came of it
+    std::string trouble;   // the first complaint; empty when there was none
+    bool unknown = false;  // of a camera or a coding that the library does not know: nothing can be said
+    double reached = 1;    // the share of the file before that complaint
     std::uint32_t fullWidth = 0, fullHeight = 0;
 };
 
