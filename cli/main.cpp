@@ -3,6 +3,7 @@
 #include <iostream>
 
 #include "cli/verb.h"
+#include "session/own_formats.h"
 
 int main(int argc, char** argv) {
     using namespace dreskel;
@@ -22,12 +23,15 @@ int main(int argc, char** argv) {
         command->callback([&outcome, &common, raw = verb.get()] { outcome = raw->run(common); });
         verbs.push_back(std::move(verb));
     };
+    if (const auto used = useOwnFormats({own::usualPath()}); !used)
+        std::cerr << "Your own formats are not used. " << used.error().sentence() << "\n";
     add("devices", "Cards and cameras that are attached", cli::makeDevices());
     add("inspect", "Size, partition table and filesystems of a card or an image", cli::makeInspect());
     add("copy", "Copy a card sector by sector; goes on where it stopped when called again", cli::makeCopy());
     add("scan", "Search a card or an image; goes on where it stopped when called again", cli::makeScan());
     add("list", "What was found; also while a scan is running", cli::makeList());
     add("save", "Write files to another drive, read them back and compare", cli::makeSave());
+    add("formats", "The formats that are found; learn, check and keep some of your own", cli::makeFormats());
     add("demo-card", "Write the demo card", cli::makeDemoCard());
     try {
         app.parse(argc, argv);

@@ -5,6 +5,7 @@
 #include <thread>
 
 #include "cli/verb.h"
+#include "session/own_formats.h"
 #include "session/session.h"
 #include "source/device_list.h"
 
@@ -22,6 +23,8 @@ class Scan : public Verb {
         app.add_option("--map", map_, "The map of a copy: what it does not call read is no data");
         app.add_option("--copy", copy_,
                        "Copy the card to this image while it is searched: one read for both");
+        app.add_option("--own", own_, "A file of formats of your own, beside those that are kept")
+            ->take_all();
         app.add_flag("--skip-live", skipLive_, "Leave out the space of the files that are present");
         app.add_flag("--named-only", namedOnly_,
                      "Only the files that folders name: read nothing else; without it the scan goes on");
@@ -29,6 +32,10 @@ class Scan : public Verb {
     }
 
     int run(const Common& common) override {
+        if (!own_.empty()) {
+            own_.push_back(own::usualPath());
+            if (const auto used = useOwnFormats(own_); !used) return report(used.error());
+        }
         const auto formats = formatsFrom(kinds_, formats_);
         if (!formats) return report(formats.error());
         ScanOptions options;
@@ -123,7 +130,7 @@ class Scan : public Verb {
     }
 
     std::string source_, job_, span_, map_, copy_;
-    std::vector<std::string> kinds_, formats_;
+    std::vector<std::string> kinds_, formats_, own_;
     bool skipLive_ = false;
     bool namedOnly_ = false;
     bool noRebuild_ = false;

@@ -4,6 +4,7 @@
 
 #include "desktop/look/look.h"
 #include "desktop/main_window.h"
+#include "session/own_formats.h"
 
 int main(int argc, char** argv) {
     QApplication application(argc, argv);
@@ -20,7 +21,11 @@ int main(int argc, char** argv) {
                                     QStringLiteral("FILE"));
     arguments.addOption(reader);
     arguments.process(application);
+    const auto used = dreskel::useOwnFormats({dreskel::own::usualPath()});
     dreskel::MainWindow window;
+    if (!used)
+        window.front().say(QStringLiteral("Your own formats are not used. ") +
+                           QString::fromStdString(used.error().sentence()));
     if (arguments.isSet(reader)) window.front().addStandIn(arguments.value(reader));
     if (arguments.isSet(open)) window.openSource(arguments.value(open));
     window.show();

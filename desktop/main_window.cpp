@@ -56,6 +56,7 @@ void MainWindow::buildMenus() {
     add(search, QStringLiteral("S&top"), QKeySequence(QStringLiteral("Ctrl+.")), [this] {
         if (job_ != nullptr) job_->stopButton()->click();
     });
+    add(search, QStringLiteral("&Formats of your own"), {}, [this] { makeOwnPanel()->show(); });
     auto* files = menuBar()->addMenu(QStringLiteral("&Files"));
     add(files, QStringLiteral("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
         if (job_ != nullptr) job_->sheet().toggleKept();
@@ -156,6 +157,11 @@ void MainWindow::letGo() {
             });
         });
     }
+}
+
+OwnPanel* MainWindow::makeOwnPanel() {
+    auto source = job_ == nullptr ? nullptr : job_->feed().session().source();
+    return new OwnPanel(std::move(source), this);
 }
 
 void MainWindow::leaveJob() {

@@ -6,6 +6,7 @@
 #include <QStackedWidget>
 
 #include "desktop/devices/device_watch.h"
+#include "desktop/formats/own_panel.h"
 #include "desktop/front/front_page.h"
 #include "desktop/job_page.h"
 
@@ -23,6 +24,8 @@ class MainWindow : public QMainWindow {
     // Copies a card to an image, searching it from the same read; goes on with a copy that was begun.
     void copyCard(const QString& path, const CopyRequest& request, const QString& folder = {});
     void openJob(const QString& folder);
+    // Not shown yet; it deletes itself when it is closed.
+    OwnPanel* makeOwnPanel();
     void leaveJob();
     bool opening() const { return opening_; }
 

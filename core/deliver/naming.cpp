@@ -68,7 +68,9 @@ std::string extensionOf(const Finding& finding) {
     const auto dot = finding.name.rfind('.');
     if (dot != std::string::npos && dot + 1 < finding.name.size()) return finding.name.substr(dot + 1);
     const auto* format = formatFor(finding.format);
-    return format != nullptr ? std::string(format->extension(finding.format)) : "bin";
+    if (format != nullptr) return std::string(format->extension(finding.format));
+    // Of a format of one's own that is not kept any more.
+    return finding.format.empty() || finding.format == "unknown" ? "bin" : finding.format;
 }
 
 }  // namespace

@@ -45,9 +45,12 @@ DecoderProcess::~DecoderProcess() {
 }
 
 Status DecoderProcess::start() {
-    std::error_code failed;
-    const auto self = std::filesystem::read_symlink("/proc/self/exe", failed);
-    const auto program = self.parent_path() / "dreskel-decoder";
+    auto name = program_;
+    if (name.empty()) {
+        std::error_code failed;
+        const auto self = std::filesystem::read_symlink("/proc/self/exe", failed);
+        name = (self.parent_path() / "dreskel-decoder").string();
+    }
     std::array<int, 2> pair{};
     if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, pair.data()) != 0) {
         return Error{Fault::Failed, std::string("No connection to the decoder: ") + std::strerror(errno), "",
@@ -63,7 +66,6 @@ Status DecoderProcess::start() {
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_adddup2(&actions, socket.get(), 3);
     posix_spawn_file_actions_adddup2(&actions, source.get(), 4);
-    auto name = program.string();
     std::array<char*, 2> arguments{name.data(), nullptr};
     const int outcome = ::posix_spawn(&pid_, name.c_str(), &actions, nullptr, arguments.data(), environ);
     posix_spawn_file_actions_destroy(&actions);
@@ -111,7 +113,7 @@ Result<Message> DecoderProcess::ask(const nlohmann::json& request, Control* cont
             }
             if (!reply.head.contains("alive")) return reply;
             lastSign = Clock::now();
-        } else if (Clock::now() - lastSign > std::chrono::seconds(limits::kDecoderStallSeconds)) {
+        } else if (Clock::now() - lastSign > patience_) {
             end();
             return Error{Fault::Failed, "The decoder came to no end over this file", "", ""};
         }

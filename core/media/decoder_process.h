@@ -8,11 +8,13 @@
 
 #include <sys/types.h>
 
+#include <chrono>
 #include <functional>
 #include <memory>
 #include <optional>
 
 #include "base/control.h"
+#include "base/limits.h"
 #include "base/unique_fd.h"
 #include "formats/format.h"
 #include "media/messages.h"
@@ -43,7 +45,12 @@ struct StillFrame {
 class DecoderProcess {
   public:
     // The source must outlive this; its descriptor is all that the worker is given.
-    explicit DecoderProcess(std::shared_ptr<Source> source) : source_(std::move(source)) {}
+    // `program`: of the worker; the one beside this program unless said. `patience`: how long it may give no
+    // sign of life.
+    explicit DecoderProcess(
+        std::shared_ptr<Source> source, std::string program = {},
+        std::chrono::seconds patience = std::chrono::seconds(limits::kDecoderStallSeconds))
+        : source_(std::move(source)), program_(std::move(program)), patience_(patience) {}
     ~DecoderProcess();
     DecoderProcess(const DecoderProcess&) = delete;
     DecoderProcess& operator=(const DecoderProcess&) = delete;
@@ -63,6 +70,8 @@ class DecoderProcess {
     void end();
 
     std::shared_ptr<Source> source_;
+    std::string program_;
+    std::chrono::seconds patience_;
     UniqueFd socket_;
     pid_t pid_ = -1;
 };

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <QApplication>
-#include <QFontDatabase>
 #include <QPainter>
 #include <QPointer>
 #include <QScrollBar>
@@ -22,8 +21,7 @@ constexpr std::uint64_t kMostRows = 1U << 30;  // what a scroll bar can count
 
 HexView::HexView(std::shared_ptr<Source> source, QWidget* parent)
     : QAbstractScrollArea(parent), source_(std::move(source)) {
-    auto font = QFontDatabase::systemFont(QFontDatabase::FixedFont);
-    font.setPixelSize(13);
+    const auto font = look::fixedFont(13);
     setFont(font);
     viewport()->setFont(font);
     setFrameShape(QFrame::NoFrame);

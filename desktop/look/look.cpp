@@ -3,6 +3,7 @@
 #include <cmath>
 #include <QApplication>
 #include <QDateTime>
+#include <QFontDatabase>
 #include <QLabel>
 #include <QLocale>
 #include <QPainter>
@@ -26,6 +27,12 @@ QFont textFont(int pixels, bool bold) {
     font.setFamilies({QStringLiteral("Inter"), QStringLiteral("DejaVu Sans")});
     font.setPixelSize(pixels);
     font.setBold(bold);
+    return font;
+}
+
+QFont fixedFont(int pixels) {
+    auto font = QFontDatabase::systemFont(QFontDatabase::FixedFont);
+    font.setPixelSize(pixels);
     return font;
 }
 

@@ -44,6 +44,7 @@ QColor laneColour(Kind kind);
 
 void dress(QApplication& application);
 QFont textFont(int pixels = 13, bool bold = false);
+QFont fixedFont(int pixels);  // for bytes and for text that machines read
 // A label in one of the colours above, whatever surface it is put on.
 QLabel* label(const QString& text, int pixels, const QColor& colour, bool bold = false);
 

@@ -131,6 +131,48 @@ class TestMedia : public QObject {
         QVERIFY(again.ok());
         QCOMPARE(again.value().errors, std::uint64_t{0});
     }
+    // A worker that obeys orders in the files: each costs that file, with the reason, and nothing more.
+    void aFileThatTakesTheWorkerDownIsToldAndPassed() {
+        const auto program = QStringLiteral(DRESKEL_BIN "/unruly_decoder").toStdString();
+        ImageBuilder image;
+        std::map<std::string, std::vector<Piece>> places;
+        for (const auto* order : {"crash", "hang", "bloat", "reach", "none"}) {
+            auto file = mediaFile(QStringLiteral("music.m4a"));
+            // In a box that means nothing, in front of the data.
+            const std::string text = std::string(
+                                         "\0\0\0\x30"
+                                         "free",
+                                         8) +
+                                     "UNRULY:" + order;
+            Buffer box(0x30, ' ');
+            std::copy(text.begin(), text.end(), box.begin());
+            const auto at = file.begin() + (file[0] << 24 | file[1] << 16 | file[2] << 8 | file[3]);
+            if (std::string(order) != "none") file.insert(at, box.begin(), box.end());
+            places[order] = {{PieceFrom::Card, image.add(file), file.size(), {}}};
+        }
+        const auto card = dir_.filePath(QStringLiteral("unruly.img"));
+        image.write(card);
+        media::DecoderProcess decoder(openSource(card.toStdString()).value(), program,
+                                      std::chrono::seconds(2));
+        const auto outcome = [&](const char* order) { return decoder.check(places[order], "m4a", nullptr); };
+        QVERIFY(outcome("none").ok());
+        const auto crashed = outcome("crash");
+        QVERIFY(!crashed.ok());
+        QVERIFY(crashed.error().what.find("ended over this file") != std::string::npos);
+        const auto hung = outcome("hang");
+        QVERIFY(!hung.ok());
+        QVERIFY(hung.error().what.find("came to no end") != std::string::npos);
+#if !defined(__SANITIZE_ADDRESS__)
+        const auto bloated = outcome("bloat");
+        QVERIFY(!bloated.ok() || bloated.value().errors > 0);
+        const auto reached = outcome("reach");
+        QVERIFY(reached.ok());
+        QCOMPARE(reached.value().firstError, std::string("could reach nothing"));
+#endif
+        const auto after = outcome("none");
+        QVERIFY(after.ok());
+        QCOMPARE(after.value().errors, std::uint64_t{0});
+    }
     void theWaitForItCanBeStopped() {
         media::DecoderProcess decoder(source_);
         Control control;

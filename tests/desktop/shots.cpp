@@ -123,6 +123,11 @@ int main(int argc, char** argv) {
     auto* leftovers = job->findChild<Leftovers*>();
     waitFor([&] { return leftovers->list().topLevelItemCount() > 0; }, 10000);
     QTest::qWait(500);
+    auto* own = window.makeOwnPanel();
+    own->show();
+    QTest::qWait(300);
+    own->grab().save(folder.filePath(QStringLiteral("own-formats.png")));
+    own->close();
     leftovers->grab().save(folder.filePath(QStringLiteral("unexplained.png")));
     leftovers->close();
     job->sheet().setCurrent(photo);

@@ -11,6 +11,7 @@
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
 #include "desktop/main_window.h"
+#include "formats/registry.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -336,6 +337,36 @@ class TestDesktop : public QObject {
             told =
                 told || (label->isVisible() && label->text().contains(QStringLiteral("/nowhere/card.img")));
         QVERIFY(told);
+    }
+    void aFormatIsLearntTriedAndKept() {
+        qputenv("XDG_CONFIG_HOME", dir_.filePath(QStringLiteral("config")).toLocal8Bit());
+        QStringList samples;
+        for (unsigned i = 0; i < 2; ++i) {
+            auto file = randomBytes(20000, i);
+            const std::string mark("PELLOW raw 02");
+            std::copy(mark.begin(), mark.end(), file.begin());
+            samples << dir_.filePath(QStringLiteral("sample%1.pel").arg(i));
+            writeFile(samples.back(), file);
+        }
+        const auto window = searched();
+        auto* panel = window->makeOwnPanel();
+        panel->show();
+        QVERIFY(panel->keepButton().isEnabled());  // the example
+        panel->text().setPlainText(QStringLiteral("{\n\"schema\": 1,\n\"formats\": [{}]}"));
+        QVERIFY2(panel->verdict().startsWith(QStringLiteral("Line 3")), qPrintable(panel->verdict()));
+        QVERIFY(!panel->keepButton().isEnabled());
+        QTest::keyClicks(&panel->name(), QStringLiteral("pel"));
+        panel->learn(samples);
+        QVERIFY(panel->text().toPlainText().contains(QStringLiteral("50 45 4c 4c 4f 57")));
+        QTRY_VERIFY2(panel->verdict().startsWith(QStringLiteral("It begins at 0 sectors")),
+                     qPrintable(panel->verdict()));
+        QTest::mouseClick(&panel->keepButton(), Qt::LeftButton);
+        QCOMPARE(panel->list().count(), 1);
+        QVERIFY(formatFor("pel") != nullptr);
+        QTest::mouseClick(&panel->dropButton(), Qt::LeftButton);
+        QCOMPARE(panel->list().count(), 0);
+        QVERIFY(formatFor("pel") == nullptr);
+        panel->close();
     }
     void whatNothingExplainsCanBeLookedAt() {
         const auto window = searched();
