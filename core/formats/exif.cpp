@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
+#include <cstdlib>
 
 #include "formats/tiff.h"
 
@@ -33,7 +35,50 @@ std::string cameraName(const std::string& make, const std::string& model) {
     return make.empty() || named ? model : make + " " + model;
 }
 
+// Degrees, minutes and seconds as three fractions (CIPA DC-008, 4.6.6).
+std::optional<double> degreesOf(const tiff::Entry& entry) {
+    if (entry.type != 5 || entry.count != 3 || entry.value.size() < 24) return std::nullopt;
+    ByteReader reader(entry.value, entry.endian);
+    double degrees = 0;
+    for (const double part : {1.0, 60.0, 3600.0}) {
+        const double above = reader.u32();
+        const double below = reader.u32();
+        if (below == 0 && above != 0) return std::nullopt;
+        if (below != 0) degrees += above / below / part;
+    }
+    return degrees;
+}
+
+std::optional<Position> checked(double latitude, double longitude) {
+    // Zero and zero is what cameras write that know no place.
+    if (std::abs(latitude) > 90 || std::abs(longitude) > 180 || (latitude == 0 && longitude == 0))
+        return std::nullopt;
+    return Position{latitude, longitude};
+}
+
+std::optional<Position> positionIn(const tiff::Directory& directory) {
+    const auto* latitude = directory.find(2);
+    const auto* longitude = directory.find(4);
+    const auto* northOrSouth = directory.find(1);
+    const auto* eastOrWest = directory.find(3);
+    if (latitude == nullptr || longitude == nullptr || northOrSouth == nullptr || eastOrWest == nullptr)
+        return std::nullopt;
+    const auto up = degreesOf(*latitude);
+    const auto along = degreesOf(*longitude);
+    if (!up || !along) return std::nullopt;
+    return checked(northOrSouth->text() == "S" ? -*up : *up, eastOrWest->text() == "W" ? -*along : *along);
+}
+
 }  // namespace
+
+std::optional<Position> positionFrom(const std::string& text) {
+    char* end = nullptr;
+    if (text.empty() || (text[0] != '+' && text[0] != '-')) return std::nullopt;
+    const double latitude = std::strtod(text.c_str(), &end);
+    if (*end != '+' && *end != '-') return std::nullopt;
+    const double longitude = std::strtod(end, &end);
+    return checked(latitude, longitude);
+}
 
 bool readExif(Bytes bytes, Description& into) {
     const auto block = tiff::Block::open(bytes);
@@ -49,6 +94,9 @@ bool readExif(Bytes bytes, Description& into) {
     if (const auto* orientation = main->find(0x0112)) {
         const auto value = orientation->number().value_or(1);
         if (value >= 1 && value <= 8) into.orientation = static_cast<int>(value);
+    }
+    if (const auto* gps = main->find(0x8825); gps != nullptr && gps->number()) {
+        if (const auto place = block->directory(*gps->number())) into.position = positionIn(*place);
     }
     const auto* pointer = main->find(0x8769);
     if (pointer == nullptr || !pointer->number()) return true;

@@ -1,5 +1,5 @@
-// What a TIFF block says of a photo: camera, date taken, orientation (Exif, CIPA DC-008; DateTime of
-// TIFF 6.0).
+// What a TIFF block says of a photo: camera, date taken, orientation, position (Exif, CIPA DC-008; DateTime
+// of TIFF 6.0).
 #pragma once
 
 #include "formats/format.h"
@@ -8,5 +8,8 @@ namespace dreskel {
 
 // False when `block` does not begin with a directory that can be read.
 bool readExif(Bytes block, Description& into);
+
+// "+47.5916-003.0640/" (ISO 6709, Annex H), as clips keep their place.
+std::optional<Position> positionFrom(const std::string& text);
 
 }  // namespace dreskel

@@ -16,6 +16,11 @@
 
 namespace dreskel {
 
+// Where it was recorded, degrees (WGS 84): north and east are positive.
+struct Position {
+    double latitude = 0, longitude = 0;
+};
+
 // What a file says of itself. What is not known stays empty; nothing is guessed.
 struct Description {
     std::optional<std::uint32_t> width, height;  // pixels, as stored
@@ -24,6 +29,7 @@ struct Description {
     std::optional<double> frameRate;             // frames a second
     std::string taken;                           // ISO 8601, local unless a zone was recorded
     std::string camera;
+    std::optional<Position> position;
     std::string codec;  // "H.264, AAC", "PCM 48 000 Hz" ...
 };
 

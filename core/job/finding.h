@@ -42,6 +42,7 @@ struct Finding {
     Description description;
     std::vector<Join> joins;
     std::optional<std::int64_t> inside, sameAs;
+    std::optional<std::int64_t> belongsTo;  // the file that this is a sidecar, a thumbnail or a note of
     std::vector<std::string> notes;
     std::vector<std::uint8_t> decodedMap;
     Evidence evidence;

@@ -62,12 +62,14 @@ Json entryOf(const Finding& finding) {
     entry["width"] = valueOrNull(about.width);
     entry["height"] = valueOrNull(about.height);
     entry["duration"] = valueOrNull(about.duration);
+    if (about.position) entry["position"] = {about.position->latitude, about.position->longitude};
     entry["joins"] = Json::array();
     for (const auto& join : finding.joins) {
         entry["joins"].push_back({{"at", join.at}, {"confidence", join.confidence}, {"why", join.why}});
     }
     entry["inside"] = valueOrNull(finding.inside);
     entry["same_as"] = valueOrNull(finding.sameAs);
+    if (finding.belongsTo) entry["belongs_to"] = *finding.belongsTo;
     entry["notes"] = finding.notes;
     if (!finding.why.empty()) entry["notes"].insert(entry["notes"].begin(), finding.why);
     return entry;
@@ -127,6 +129,8 @@ std::optional<Finding> findingFrom(const std::string& text) {
         about.height = optionalFrom<std::uint32_t>(record, "height");
         about.duration = optionalFrom<double>(record, "duration");
         about.frameRate = optionalFrom<double>(record, "frame_rate");
+        if (const auto place = record.find("position"); place != record.end() && place->size() == 2)
+            about.position = Position{place->at(0).get<double>(), place->at(1).get<double>()};
         about.orientation = record.value("orientation", 1);
         about.codec = textFrom(record, "codec");
         for (const auto& item : record.at("joins")) {
@@ -135,6 +139,7 @@ std::optional<Finding> findingFrom(const std::string& text) {
         }
         finding.inside = optionalFrom<std::int64_t>(record, "inside");
         finding.sameAs = optionalFrom<std::int64_t>(record, "same_as");
+        finding.belongsTo = optionalFrom<std::int64_t>(record, "belongs_to");
         finding.notes = record.at("notes").get<std::vector<std::string>>();
         finding.why = textFrom(record, "why");
         finding.decodedMap = record.value("map", std::vector<std::uint8_t>());

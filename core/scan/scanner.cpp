@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "formats/registry.h"
+#include "scan/belongings.h"
 #include "scan/claims.h"
 #include "scan/directory_book.h"
 #include "scan/examiner.h"
@@ -454,6 +455,14 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         if (control.stopped()) return interrupted(*job_);
     }
     if (auto settled = settlePromises(running); !settled) return settled;
+    const auto ties = belongings(running.claims.all());
+    running.claims.revise([&](Finding& finding) {
+        const auto tie = ties.find(finding.id);
+        if (tie == ties.end() || finding.belongsTo == tie->second.to) return false;
+        finding.belongsTo = tie->second.to;
+        finding.notes.push_back("belongs to file " + std::to_string(tie->second.to) + ": " + tie->second.why);
+        return true;
+    });
     running.record.state = ScanState::Finished;
     return store(running, true);
 }

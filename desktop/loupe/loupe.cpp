@@ -194,6 +194,14 @@ void Loupe::onLooked(const Looked& looked) {
 namespace {
 
 // Where the name comes from.
+QString positionText(const Position& position) {
+    return QStringLiteral("%1\u00b0 %2, %3\u00b0 %4")
+        .arg(std::abs(position.latitude), 0, 'f', 5)
+        .arg(position.latitude < 0 ? QStringLiteral("south") : QStringLiteral("north"))
+        .arg(std::abs(position.longitude), 0, 'f', 5)
+        .arg(position.longitude < 0 ? QStringLiteral("west") : QStringLiteral("east"));
+}
+
 QString fateText(const Finding& finding) {
     const auto when = finding.modified.empty()
                           ? QString()
@@ -220,6 +228,7 @@ void Loupe::tellFacts(const Finding& finding) {
     QString rows;
     rows += row(QStringLiteral("Taken"), look::takenText(about.taken));
     rows += row(QStringLiteral("Camera"), QString::fromStdString(about.camera));
+    if (about.position) rows += row(QStringLiteral("Position"), positionText(*about.position));
     if (about.width && about.height) {
         rows += row(finding.kind == Kind::Video ? QStringLiteral("Picture") : QStringLiteral("Size"),
                     QStringLiteral("%1 \u00d7 %2").arg(*about.width).arg(*about.height));

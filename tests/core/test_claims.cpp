@@ -1,6 +1,7 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include "scan/belongings.h"
 #include "scan/claims.h"
 #include "tests/support/support.h"
 
@@ -39,6 +40,47 @@ class TestClaims : public QObject {
     }
 
   private Q_SLOTS:
+    void sidecarsAreTiedToTheirFiles() {
+        std::map<std::int64_t, Finding> files;
+        const auto add = [&](Kind kind, const char* format, const char* name, std::uint64_t at) -> Finding& {
+            Finding file;
+            file.id = static_cast<std::int64_t>(files.size()) + 1;
+            file.kind = kind;
+            file.format = format;
+            file.name = name;
+            file.folder = file.name.empty() ? "" : "DCIM/100MILLS";
+            file.evidence.range = {at, 1000};
+            file.pieces = {{PieceFrom::Card, at, 1000, {}}};
+            return files[file.id] = file;
+        };
+        add(Kind::Photo, "jpeg", "MILL0001.JPG", 0);
+        add(Kind::Video, "mp4", "MILL0001.MP4", 1 << 20);
+        add(Kind::Sidecar, "xmp", "mill0001.xmp", 2 << 20);
+        add(Kind::Photo, "jpeg", "MILL0001.THM", 3 << 20);
+        add(Kind::Audio, "wav", "MILL0001.WAV", 4 << 20);
+        add(Kind::Audio, "wav", "MILL0002.WAV", 5 << 20);
+        add(Kind::Sidecar, "xmp", "MILL0001.JPG.xmp", 6 << 20);
+        add(Kind::Video, "mp4", "", 8 << 20).description.duration = 30;
+        add(Kind::Video, "mp4", "", 20 << 20).description.duration = 30.4;
+        add(Kind::Video, "mp4", "", 10 << 20).description = {};
+        add(Kind::Sidecar, "srt", "", 19 << 20).description.duration = 30;
+        add(Kind::Sidecar, "srt", "", 9 << 20).description.duration = 300;
+        files[10].description.taken = "2026-05-02T07:46:10+02:00";
+        auto& thumbnail = add(Kind::Photo, "jpeg", "", 30 << 20);
+        thumbnail.description.taken = "2026-05-02T07:46:10";
+        thumbnail.description.width = 160;
+        const auto ties = belongings(files);
+        const auto owner = [&](std::int64_t id) { return ties.contains(id) ? ties.at(id).to : 0; };
+        QCOMPARE(owner(3), 1);
+        QCOMPARE(owner(4), 2);
+        QCOMPARE(owner(5), 1);
+        QCOMPARE(owner(6), 0);  // a recording of its own
+        QCOMPARE(owner(7), 1);
+        QCOMPARE(owner(11), 9);
+        QCOMPARE(owner(12), 0);
+        QCOMPARE(owner(13), 10);
+        QCOMPARE(ties.size(), std::size_t{6});
+    }
     void init() {
         const auto path = dir_.filePath(QStringLiteral("card.img"));
         writeFile(path, Buffer(1 << 20, 0));

@@ -1,6 +1,7 @@
 #include <cmath>
 #include <QTest>
 
+#include "formats/exif.h"
 #include "formats/isobmff/boxes.h"
 #include "formats/loud_noise.h"
 #include "formats/registry.h"
@@ -25,6 +26,45 @@ class TestContainers : public QObject {
     }
 
   private Q_SLOTS:
+    void tellsWhereAClipWasRecorded() {
+        const auto measured = measureWith("isobmff", mediaFile(QStringLiteral("placed.mov")));
+        QVERIFY(measured.description.position.has_value());
+        QCOMPARE(measured.description.position->latitude, 59.2741);
+        QCOMPARE(measured.description.position->longitude, 10.4072);
+        QVERIFY(!positionFrom("+00.0000+000.0000/"));
+        QVERIFY(!positionFrom("+95.0000+010.0000/"));
+        QVERIFY(!positionFrom("59 north"));
+    }
+    void tellsWhereAPhotoWasTaken() {
+        // A TIFF block with nothing but a GPS directory: 59 16.446 N, 10 24.432 W (CIPA DC-008, 4.6.6).
+        const auto entry = [](unsigned tag, unsigned type, unsigned count, unsigned value) {
+            Buffer bytes;
+            for (const unsigned part : {tag, type})
+                for (int i = 0; i < 2; ++i) bytes.push_back(static_cast<std::uint8_t>(part >> (8 * i)));
+            for (const unsigned part : {count, value})
+                for (int i = 0; i < 4; ++i) bytes.push_back(static_cast<std::uint8_t>(part >> (8 * i)));
+            return bytes;
+        };
+        Buffer block{'I', 'I', 42, 0, 8, 0, 0, 0, 1, 0};
+        const auto add = [&](const Buffer& bytes) { block.insert(block.end(), bytes.begin(), bytes.end()); };
+        add(entry(0x8825, 4, 1, 26));
+        add({0, 0, 0, 0, 4, 0});
+        add(entry(1, 2, 2, 'N'));
+        add(entry(2, 5, 3, 80));
+        add(entry(3, 2, 2, 'W'));
+        add(entry(4, 5, 3, 104));
+        add({0, 0, 0, 0});
+        for (const unsigned number : {59U, 1U, 16446U, 1000U, 0U, 1U, 10U, 1U, 24432U, 1000U, 0U, 0U})
+            for (int i = 0; i < 4; ++i) block.push_back(static_cast<std::uint8_t>(number >> (8 * i)));
+        Description about;
+        QVERIFY(readExif(block, about));
+        QVERIFY(about.position.has_value());
+        QVERIFY(std::abs(about.position->latitude - 59.2741) < 1e-9);
+        QVERIFY(std::abs(about.position->longitude + 10.4072) < 1e-9);
+        // Cut anywhere it is no position, and no crash.
+        for (std::size_t length = 0; length < block.size(); ++length)
+            static_cast<void>(readExif(Bytes(block).first(length), about));
+    }
     void measuresToTheLastByte_data() { addFiles(); }
     void measuresToTheLastByte() {
         QFETCH(QString, name);

@@ -190,6 +190,7 @@ Measured IsoMeasure::finish() {
     about.duration = movie_->duration > 0 ? std::optional(movie_->duration) : std::nullopt;
     about.taken = movie_->created;
     about.camera = movie_->camera;
+    about.position = movie_->position;
     for (const auto& track : movie_->tracks) {
         if (track.kind == TrackKind::Other) continue;
         if (track.kind == TrackKind::Video && !about.width && track.width > 0) {

@@ -5,6 +5,7 @@
 #include <ctime>
 
 #include "base/limits.h"
+#include "formats/exif.h"
 #include "formats/isobmff/boxes.h"
 
 namespace dreskel::isobmff {
@@ -178,6 +179,7 @@ void readKeys(Bytes meta, Movie& movie) {
         const auto& name = names[item->type - 1];
         if (name == "com.apple.quicktime.make") make = text;
         if (name == "com.apple.quicktime.model") model = text;
+        if (name == "com.apple.quicktime.location.ISO6709") movie.position = positionFrom(text);
         if (name == "com.apple.quicktime.creationdate" && text.size() >= 19) movie.created = text;
     }
     if (!model.empty()) movie.camera = model.rfind(make, 0) == 0 || make.empty() ? model : make + " " + model;
@@ -202,6 +204,8 @@ std::optional<Movie> readMovie(Bytes body) {
         } else if (box->type == fourCc("mvex")) {
             movie.fragmented = true;
         } else if (box->type == fourCc("udta")) {
+            if (const auto place = userText(box->body, fourCc("\251xyz")); !place.empty())
+                movie.position = positionFrom(place);
             const auto make = userText(box->body, fourCc("\251mak"));
             const auto model = userText(box->body, fourCc("\251mod"));
             if (!model.empty()) {

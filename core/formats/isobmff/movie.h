@@ -24,6 +24,7 @@ struct Movie {
     double duration = 0;  // seconds
     std::string created;  // ISO 8601
     std::string camera;
+    std::optional<Position> position;
     bool fragmented = false;
     std::vector<Track> tracks;
 };

@@ -100,6 +100,7 @@ void PictureMeasure::give(Bytes bytes) {
     auto description = about_;
     if (readExif(slice(bytes, skip, bytes.size()), description)) {
         about_.camera = description.camera;
+        about_.position = description.position;
         about_.taken = description.taken;
     }
     phase_ = Phase::Over;

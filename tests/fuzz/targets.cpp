@@ -1,0 +1,125 @@
+#include "tests/fuzz/targets.h"
+
+#include <cstdlib>
+#include <memory>
+
+#include "formats/jpeg/stream_decoder.h"
+#include "formats/own/own_file.h"
+#include "formats/registry.h"
+#include "job/finding_json.h"
+#include "scan/block_kind.h"
+#include "volume/orphans.h"
+#include "volume/remembered.h"
+#include "volume/survey.h"
+
+namespace dreskel::fuzz {
+namespace {
+
+// A walk asks for at most this much in all; one that goes on is a hang.
+constexpr std::uint64_t kMostAsked = 1ULL << 32;
+constexpr int kMostSteps = 2000000;
+
+void walk(const Format& format, Bytes bytes) {
+    if (bytes.empty()) return;
+    static_cast<void>(format.matches(bytes.first(std::min(bytes.size(), Format::kHead))));
+    const auto measure = format.measure();
+    std::uint64_t asked = 0;
+    for (int step = 0;; ++step) {
+        const auto want = measure->want();
+        if (!want) break;
+        asked += want->length;
+        if (step > kMostSteps || asked > kMostAsked) std::abort();
+        measure->give(slice(bytes, want->offset, want->length));
+    }
+    const auto measured = measure->finish();
+    if (measured.accepted && measured.proven > measured.length) std::abort();
+}
+
+class MemorySource : public Source {
+  public:
+    explicit MemorySource(Bytes bytes) : bytes_(bytes) {}
+    std::uint64_t size() const override { return bytes_.size(); }
+    std::uint32_t sectorSize() const override { return 512; }
+    const std::string& path() const override { return path_; }
+    int descriptor() const override { return -1; }
+    ReadOutcome read(std::uint64_t offset, MutableBytes into) const override {
+        const auto part = slice(bytes_, offset, into.size());
+        std::copy(part.begin(), part.end(), into.begin());
+        return {part.size(), 0};
+    }
+
+  private:
+    Bytes bytes_;
+    std::string path_ = "memory";
+};
+
+void directories(Bytes bytes) {
+    if (bytes.size() < 4096) return;
+    const MemorySource source(bytes);
+    const auto survey = surveySource(source);
+    int left = 100000;
+    const auto found = remember(source, survey, [&] { return --left > 0; });
+    for (const auto& file : found.files) {
+        if (file.places.empty()) std::abort();
+    }
+    std::vector<std::uint64_t> folders;
+    for (std::uint64_t at = 0; at < bytes.size(); at += 512) {
+        if (looksLikeFolder(slice(bytes, at, 512))) folders.push_back(at);
+    }
+    for (const auto& file : rememberOrphans(source, folders, {}, survey, {{4096, 1000}, {8192, 5000}})) {
+        if (file.start() >= bytes.size()) std::abort();
+    }
+}
+
+// The decoder in portions and gone on with from a copy, as joining does.
+void jpegInPieces(Bytes bytes) {
+    jpeg::StreamDecoder decoder;
+    for (std::size_t at = 0; at < bytes.size() && decoder.state() == jpeg::StreamDecoder::State::Hungry;) {
+        const auto part = slice(bytes, at, 1 + (at * 7919) % 4096);
+        auto copy = decoder;
+        static_cast<void>(copy.feed(part, true));
+        static_cast<void>(decoder.feed(part, false));
+        at += part.size();
+    }
+}
+
+std::string textOf(Bytes bytes) {
+    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
+
+std::vector<std::uint8_t> bytesOf(const std::string& text) {
+    return {text.begin(), text.end()};
+}
+
+}  // namespace
+
+const std::vector<Target>& targets() {
+    static const auto all = [] {
+        std::vector<Target> made;
+        for (const auto* format : builtInFormats()) {
+            std::vector<std::string> patterns;
+            for (const auto name : format->formats())
+                patterns.push_back("*." + std::string(format->extension(name)));
+            made.push_back(
+                {std::string(format->name()), [format](Bytes bytes) { walk(*format, bytes); }, patterns});
+        }
+        made.push_back({"jpeg-in-pieces", jpegInPieces, {"*.jpg"}});
+        made.push_back({"directories", directories, {}, std::vector<std::uint8_t>(65536)});
+        made.push_back(
+            {"own-formats",
+             [](Bytes bytes) { static_cast<void>(own::definitionsFrom(textOf(bytes), "")); },
+             {},
+             bytesOf(R"({"schema": 1, "formats": [{"name": "a", "kind": "photo", "extension": "a", "begins":
+                            [{"at": 0, "bytes": "57 48 45 ?? 45"}], "ends": "57 48 45", "most_bytes": 4}]})")});
+        made.push_back({"findings",
+                        [](Bytes bytes) { static_cast<void>(findingFrom(textOf(bytes))); },
+                        {},
+                        bytesOf(recordOf(Finding{}))});
+        made.push_back(
+            {"block-kind", [](Bytes bytes) { static_cast<void>(kindOfBlock(bytes)); }, {"*.mp4", "*.jpg"}});
+        return made;
+    }();
+    return all;
+}
+
+}  // namespace dreskel::fuzz
