@@ -111,7 +111,7 @@ class Scan : public Verb {
         if (common.progress == "json") {
             const auto left = progress.span.end() - progress.position;
             const nlohmann::ordered_json line{
-                {"state", toWord(progress.state)},
+                {"state", progress.joining ? "joining" : toWord(progress.state)},
                 {"bytes_read", done},
                 {"bytes", progress.span.length},
                 {"unreadable", progress.unreadable},
@@ -123,6 +123,11 @@ class Scan : public Verb {
                      : nlohmann::ordered_json(nullptr)}};
             std::cerr << line.dump() << std::endl;
         } else if (!common.quiet) {
+            if (progress.joining) {
+                std::fprintf(stderr, "\rjoining: %zu photos put together, %zu to try, %zu files   ",
+                             progress.joined, progress.toJoin, overview.listed);
+                return;
+            }
             std::fprintf(stderr, "\r%s: %s of %s, %zu files, %zu to check   ",
                          std::string(toWord(progress.state)).c_str(), humanSize(done).c_str(),
                          humanSize(progress.span.length).c_str(), overview.listed, progress.toCheck);

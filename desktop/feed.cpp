@@ -138,6 +138,10 @@ QString Feed::sentence() const {
     if (overview_.copy && overview_.copy->underWay) {
         if (auto text = copySentence(*overview_.copy); !text.isEmpty()) return text;
     }
+    if (progress.joining) {
+        return QStringLiteral("Putting photos in pieces together, %1 done, %2 to try, %3 so far")
+            .arg(look::numberText(progress.joined), look::numberText(progress.toJoin), files);
+    }
     if (progress.state == ScanState::Checking && progress.namedOnly) {
         return QStringLiteral("Checking what folders name, %1 to go, %2 so far")
             .arg(look::numberText(progress.toCheck), files);

@@ -19,6 +19,8 @@ using Clock = std::chrono::steady_clock;
 constexpr std::size_t kStates = 24;
 // A piece that ends at an obstacle is only followed from there when it held at least so many clusters.
 constexpr std::uint64_t kLeastClusters = 2;
+// A further piece of a photo that cannot be completed is offered from so many clusters on.
+constexpr std::uint64_t kLeastOfAPart = 4;
 
 // Whether a cluster can hold coded data of a JPEG, up to an end marker: no other markers but restarts.
 bool mayGoOn(Bytes block) {
@@ -50,7 +52,9 @@ class Joiner {
     }
 
     bool run() { return follow(StreamDecoder(&planes_), places_.back().offset, true); }
-    std::vector<ByteRange> places() const { return places_; }
+    const std::vector<ByteRange>& places() const { return places_; }
+    // How far it could be followed when it could not be completed.
+    const std::vector<ByteRange>& furthest() const { return furthest_; }
 
   private:
     struct State {
@@ -97,6 +101,21 @@ class Joiner {
         const auto measured = measure->finish();
         return measured.accepted && measured.condition == Condition::Whole;
     }
+    // Remembers the way in hand when it reaches further than any before it, and fits at every join.
+    void remember(const StreamDecoder& decoder, std::uint64_t lastLength) {
+        if (places_.size() < 2 || lastLength < kLeastOfAPart * pool_.cluster()) return;
+        std::uint64_t bytes = lastLength;
+        for (std::size_t i = 0; i + 1 < places_.size(); ++i) bytes += places_[i].length;
+        if (bytes <= furthestBytes_ || decoder.scans() != 1) return;
+        std::uint64_t at = 0;
+        for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
+            at += places_[i].length;
+            if (jpeg::seamAt(decoder.frame(), planes_, decoder.codedDataAt(), at) != jpeg::Seam::Fits) return;
+        }
+        furthest_ = places_;
+        furthest_.back().length = lastLength;
+        furthestBytes_ = bytes;
+    }
     bool tired() const { return control_.stopped() || Clock::now() > until_; }
 
     CardView& card_;
@@ -105,7 +124,8 @@ class Joiner {
     const PhotoJoinLimits& limits_;
     Clock::time_point until_;
     std::vector<std::uint8_t> buffer_;
-    std::vector<ByteRange> places_;
+    std::vector<ByteRange> places_, furthest_;
+    std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
 };
 
@@ -146,6 +166,8 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first) {
         if (tired()) return false;
     }
     const auto length = at - pieceStart;
+    // The cluster in which it broke is not its own any more, and the one before may not be.
+    if (!first && length > pool_.cluster()) remember(decoder, length - pool_.cluster());
     if (!first && length < kLeastClusters * cluster) return false;
     if (static_cast<int>(places_.size()) >= limits_.pieces) return false;
     // The latest place first: a join is noticed in its own cluster more often than not.
@@ -177,19 +199,21 @@ bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart) {
     places_.back().length = state.at - pieceStart;
     std::uint64_t joinAt = 0;  // in the file
     for (const auto& place : places_) joinAt += place.length;
-    for (const auto at : pool_.candidates(state.at)) {
-        if (tired()) break;
+    bool found = false;
+    pool_.visitCandidates(state.at, [&](std::uint64_t at) {
+        if (tired()) return true;
         planes_.marks.resize(std::min(planes_.marks.size(), state.marks));
-        if (at == state.at || mine(at)) continue;
-        if (!begins(state, at, joinAt)) continue;
+        if (at == state.at || mine(at) || !begins(state, at, joinAt)) return false;
         planes_.marks.resize(std::min(planes_.marks.size(), state.marks));
         places_.push_back({at, 0});
-        if (follow(state.decoder, at, false)) return true;
-        places_.resize(places_.size() - 1);
+        found = follow(state.decoder, at, false);
+        if (found) return true;
+        places_.pop_back();
         places_.back().length = state.at - pieceStart;
-    }
-    places_.back().length = kept;
-    return false;
+        return false;
+    });
+    if (!found) places_.back().length = kept;
+    return found;
 }
 
 }  // namespace
@@ -208,6 +232,15 @@ Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t clu
             if (mayGoOn(Bytes(block).first(got))) fit_.add({at, cluster});
         }
     }
+    list();
+}
+
+bool Pool::allFree(const std::vector<ByteRange>& places) const {
+    return std::all_of(places.begin(), places.end(), [&](const ByteRange& place) {
+        std::uint64_t free = 0;
+        for (const auto& part : free_.within(place)) free += part.length;
+        return free == place.length;
+    });
 }
 
 void Pool::take(const std::vector<ByteRange>& places) {
@@ -216,28 +249,33 @@ void Pool::take(const std::vector<ByteRange>& places) {
         free_.remove(clusters);
         fit_.remove(clusters);
     }
+    list();
 }
 
-std::vector<std::uint64_t> Pool::candidates(std::uint64_t at) const {
-    std::vector<std::uint64_t> beginnings, others;
+void Pool::list() {
+    beginnings_.clear();
+    others_.clear();
     for (const auto& range : fit_.ranges()) {
-        beginnings.push_back(range.offset);
+        beginnings_.push_back(range.offset);
         for (auto next = range.offset + cluster_; next < range.end(); next += cluster_)
-            others.push_back(next);
+            others_.push_back(next);
     }
-    for (auto* list : {&beginnings, &others})
-        std::rotate(list->begin(), std::lower_bound(list->begin(), list->end(), at), list->end());
-    beginnings.insert(beginnings.end(), others.begin(), others.end());
-    return beginnings;
 }
 
-std::optional<std::vector<ByteRange>> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
-                                                const Control& control, const PhotoJoinLimits& limits) {
+bool Pool::visitCandidates(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const {
+    for (const auto* list : {&beginnings_, &others_}) {
+        const auto from = std::lower_bound(list->begin(), list->end(), at);
+        if (std::any_of(from, list->end(), visit) || std::any_of(list->begin(), from, visit)) return true;
+    }
+    return false;
+}
+
+std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
+                                     const Control& control, const PhotoJoinLimits& limits) {
     Joiner joiner(card, start, pool, control, limits);
-    if (!joiner.run()) return std::nullopt;
-    auto places = joiner.places();
-    if (places.size() < 2) return std::nullopt;
-    return places;
+    if (joiner.run() && joiner.places().size() > 1) return JoinedPhoto{joiner.places(), true};
+    if (!joiner.furthest().empty()) return JoinedPhoto{joiner.furthest(), false};
+    return std::nullopt;
 }
 
 }  // namespace dreskel::rebuild

@@ -8,6 +8,7 @@
 #pragma once
 
 #include <chrono>
+#include <functional>
 #include <optional>
 #include <vector>
 
@@ -29,15 +30,20 @@ class Pool {
     bool free(std::uint64_t at) const { return free_.contains(at); }
     // Whether it may hold coded data of a photo.
     bool fits(std::uint64_t at) const { return fit_.contains(at); }
+    // Whether nothing of these places has been taken.
+    bool allFree(const std::vector<ByteRange>& places) const;
     // Taken by a photo that has been put together.
     void take(const std::vector<ByteRange>& places);
-    // Where a photo that stops before `at` may go on: first the beginnings of free stretches, then
-    // everything, each from `at` on forwards and round.
-    std::vector<std::uint64_t> candidates(std::uint64_t at) const;
+    // Shows where a photo that stops before `at` may go on, until `visit` gives true: first the beginnings of
+    // free stretches, then everything, each from `at` on forwards and round. Whether it did.
+    bool visitCandidates(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;
 
   private:
+    void list();
+
     std::uint32_t cluster_;
     RangeSet free_, fit_;
+    std::vector<std::uint64_t> beginnings_, others_;  // of fit_, in order of place
 };
 
 struct PhotoJoinLimits {
@@ -45,9 +51,16 @@ struct PhotoJoinLimits {
     int pieces = 12;
 };
 
-// Where the photo that begins at `start` lies, piece by piece; nothing when no way was found on which it is
-// whole.
-std::optional<std::vector<ByteRange>> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
-                                                const Control& control, const PhotoJoinLimits& limits = {});
+struct JoinedPhoto {
+    std::vector<ByteRange> places;
+    // Otherwise the photo goes no further than these places: what is there fits at every join, and the rest
+    // was not found.
+    bool whole = false;
+};
+
+// Where the photo that begins at `start` lies, piece by piece; nothing when it could not be followed beyond
+// its first piece. The pool may be shared by several threads while nothing is taken from it.
+std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
+                                     const Control& control, const PhotoJoinLimits& limits = {});
 
 }  // namespace dreskel::rebuild

@@ -1,6 +1,9 @@
 #include <algorithm>
 #include <array>
 #include <bit>
+#include <deque>
+#include <map>
+#include <mutex>
 #include <thread>
 
 #include "rebuild/photo_joiner.h"
@@ -21,7 +24,7 @@ constexpr std::array kRounds{
     Round{3, std::chrono::milliseconds(1500)}, Round{3, std::chrono::milliseconds(1500)},
     Round{6, std::chrono::milliseconds(3000)}};
 constexpr int kEnoughFiles = 12;
-constexpr double kConfidence = 0.98;
+constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 
 // The grid that files lie on: the largest power of two by which all of them begin at multiples from one
 // another.
@@ -54,16 +57,126 @@ bool inPieces(const Finding& finding) {
            !finding.inside && finding.evidence.places.empty();
 }
 
-std::vector<Join> joinsOf(const std::vector<ByteRange>& places) {
+std::vector<Join> joinsOf(const rebuild::JoinedPhoto& photo) {
     std::vector<Join> joins;
     std::uint64_t at = 0;
-    for (std::size_t i = 0; i + 1 < places.size(); ++i) {
-        at += places[i].length;
+    for (std::size_t i = 0; i + 1 < photo.places.size(); ++i) {
+        at += photo.places[i].length;
         joins.push_back(
-            {at, kConfidence,
-             "the coded data go on here, to the end marker at the last block, and the picture continues"});
+            {at, photo.whole ? kConfidence : kConfidenceOfAPart,
+             photo.whole
+                 ? "the coded data go on here, to the end marker at the last block, and the picture continues"
+                 : "the coded data go on here and the picture continues; its end was not found"});
     }
     return joins;
+}
+
+// All photos of a card, put together by as many threads as there are cores. Each begins with what the others
+// have left by then; where two want the same place, the one that was done first has it, and the other is
+// tried again.
+class Settlement {
+  public:
+    Settlement(CardView& card, rebuild::Pool pool, Control& control)
+        : card_(card), pool_(std::make_shared<const rebuild::Pool>(std::move(pool))), control_(control) {}
+
+    // Tries all of `broken` once; those that were put together are taken out of it. `done` is told of each,
+    // in the calling thread, and how many are left to try.
+    using Told = std::function<Status(const std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>>&,
+                                      std::size_t)>;
+    Status round(std::vector<std::uint64_t>& broken, const rebuild::PhotoJoinLimits& limits,
+                 const Told& told);
+    // The best of what could not be completed, as far as no photo that was has taken its places.
+    std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> parts();
+
+  private:
+    void work(const rebuild::PhotoJoinLimits& limits);
+    static std::uint64_t lengthOf(const rebuild::JoinedPhoto& photo) {
+        std::uint64_t length = 0;
+        for (const auto& place : photo.places) length += place.length;
+        return length;
+    }
+
+    CardView& card_;
+    std::mutex mutex_;
+    std::shared_ptr<const rebuild::Pool>
+        pool_;  // replaced, never changed: threads go on with the one they have
+    Control& control_;
+    std::deque<std::uint64_t> waiting_;
+    std::size_t inWork_ = 0;
+    std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> done_;
+    std::map<std::uint64_t, rebuild::JoinedPhoto> parts_;
+};
+
+void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
+    for (;;) {
+        std::unique_lock lock(mutex_);
+        if (waiting_.empty()) return;
+        const auto start = waiting_.front();
+        waiting_.pop_front();
+        ++inWork_;
+        const auto pool = pool_;
+        lock.unlock();
+        auto joined =
+            control_.proceed() ? rebuild::joinPhoto(card_, start, *pool, control_, limits) : std::nullopt;
+        lock.lock();
+        --inWork_;
+        if (control_.stopped()) return;
+        if (!joined) continue;
+        if (!joined->whole) {
+            auto& part = parts_[start];
+            if (lengthOf(*joined) > lengthOf(part)) part = std::move(*joined);
+            continue;
+        }
+        if (!pool_->allFree(joined->places)) {
+            waiting_.push_back(start);
+            continue;
+        }
+        auto left = *pool_;
+        left.take(joined->places);
+        pool_ = std::make_shared<const rebuild::Pool>(std::move(left));
+        done_.emplace_back(start, std::move(*joined));
+    }
+}
+
+Status Settlement::round(std::vector<std::uint64_t>& broken, const rebuild::PhotoJoinLimits& limits,
+                         const Told& told) {
+    waiting_.assign(broken.begin(), broken.end());
+    std::vector<std::thread> threads;
+    const auto count = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
+    for (unsigned i = 0; i < count; ++i) threads.emplace_back([&] { work(limits); });
+    Status outcome = Done{};
+    for (bool over = false; !over && outcome;) {
+        std::this_thread::sleep_for(std::chrono::milliseconds(50));
+        std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> done;
+        std::size_t left = 0;
+        {
+            const std::lock_guard lock(mutex_);
+            done.swap(done_);
+            left = waiting_.size() + inWork_;
+            over = left == 0 || control_.stopped();
+        }
+        for (const auto& [start, photo] : done) {
+            std::erase(broken, start);
+            parts_.erase(start);
+        }
+        outcome = told(done, left);
+        if (!outcome) control_.stop();
+    }
+    for (auto& thread : threads) thread.join();
+    return outcome;
+}
+
+std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> Settlement::parts() {
+    std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> found(parts_.begin(), parts_.end());
+    std::sort(found.begin(), found.end(),
+              [](const auto& a, const auto& b) { return lengthOf(a.second) > lengthOf(b.second); });
+    auto left = *pool_;
+    std::erase_if(found, [&](const auto& part) {
+        if (!left.allFree(part.second.places)) return true;
+        left.take(part.second.places);
+        return false;
+    });
+    return found;
 }
 
 }  // namespace
@@ -87,34 +200,34 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
     }
     if (broken.empty()) return Done{};
     std::sort(broken.begin(), broken.end());
-    rebuild::Pool pool(running.card, free.ranges(), grid.cluster, grid.origin, control);
-    // What is put together is out of the way of the others, which are tried again then.
+    running.joining = Running::Joining{broken.size(), 0};
+    Settlement settlement(running.card,
+                          rebuild::Pool(running.card, free.ranges(), grid.cluster, grid.origin, control),
+                          control);
+    const auto accept = [&](const auto& joined, std::size_t left) -> Status {
+        running.joining->left = left;
+        for (const auto& [start, photo] : joined) {
+            running.joins[start] = joinsOf(photo);
+            running.examiner.add({start, "jpeg"}, photo.places);
+            ++running.joining->joined;
+        }
+        while (!running.examiner.idle() && !control.stopped())
+            std::this_thread::sleep_for(std::chrono::milliseconds(2));
+        return store(running, false);
+    };
     int before = 0;
-    bool better = true;
+    std::size_t left = broken.size() + 1;
     for (const auto& round : kRounds) {
         // The same once more helps only when others have got out of the way.
-        if (round.pieces == before && !better) continue;
+        if (round.pieces == before && left == broken.size()) continue;
         before = round.pieces;
-        better = false;
-        for (auto start = broken.begin(); start != broken.end();) {
-            if (control.stopped()) return Done{};
-            const rebuild::PhotoJoinLimits limits{round.time, round.pieces};
-            const auto places = rebuild::joinPhoto(running.card, *start, pool, control, limits);
-            if (!places) {
-                ++start;
-                continue;
-            }
-            running.joins[*start] = joinsOf(*places);
-            running.examiner.add({*start, "jpeg"}, *places);
-            while (!running.examiner.idle() && !control.stopped())
-                std::this_thread::sleep_for(std::chrono::milliseconds(2));
-            if (auto stored = store(running, false); !stored) return stored;
-            pool.take(*places);
-            better = true;
-            start = broken.erase(start);
-        }
+        left = broken.size();
+        if (auto tried = settlement.round(broken, {round.time, round.pieces}, accept); !tried) return tried;
+        if (control.stopped()) return Done{};
     }
-    return Done{};
+    const auto told = accept(settlement.parts(), 0);
+    running.joining.reset();
+    return told;
 }
 
 }  // namespace dreskel

@@ -34,6 +34,12 @@ struct Scanner::Running {
     std::map<std::uint64_t, std::int64_t> promisedStarts;
     std::map<std::uint64_t, std::vector<Join>> joins;  // of photos that were put together, by their beginning
 
+    // While photos in pieces are put together.
+    struct Joining {
+        std::size_t left = 0, joined = 0;  // photos
+    };
+    std::optional<Joining> joining;
+
     void promise(Finding finding) {
         promisedStarts[finding.start()] = finding.id;
         promised[finding.id] = std::move(finding);

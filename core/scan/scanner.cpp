@@ -181,6 +181,11 @@ Status Scanner::store(Running& running, bool final) {
     progress.surface = std::make_shared<std::vector<std::uint8_t>>(running.record.surface);
     progress.toCheck = running.examiner.waiting();
     progress.bytesPerSecond = running.rate;
+    if (running.joining) {
+        progress.joining = true;
+        progress.toJoin = running.joining->left;
+        progress.joined = running.joining->joined;
+    }
     if (!changed.empty()) listener_.onFindings(changed);
     listener_.onProgress(progress);
     return Done{};

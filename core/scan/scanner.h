@@ -33,6 +33,9 @@ struct ScanProgress {
     std::uint64_t unreadable = 0;  // bytes
     std::size_t toCheck = 0;       // candidates not examined yet
     double bytesPerSecond = 0;     // of the pass, lately
+    bool joining = false;          // files in pieces are being put together
+    std::size_t toJoin = 0;        // how many are still to be tried, in this round
+    std::size_t joined = 0;
     // Shared with whoever looks; never null. Shares of blank sectors, 0 to 255, of each MiB; and what could
     // not be read.
     std::shared_ptr<const std::vector<std::uint8_t>> surface = std::make_shared<std::vector<std::uint8_t>>();

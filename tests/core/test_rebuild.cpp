@@ -164,6 +164,30 @@ class TestRebuild : public QObject {
         QVERIFY(session.value()->wait().ok());
         mustBeExact(card, session.value()->listed());
     }
+    // The rest was overwritten: what there is of it is put together and called what it is.
+    void aPhotoWhoseEndIsGoneIsFollowedAsFarAsItGoes() {
+        const auto name = QStringLiteral("baseline-422.jpg");
+        const auto card = write({{name, 40}, {QString(), 3}, {name, 40}, {QString(), 30}});
+        const auto file = mediaFile(name);
+        bool seen = false;
+        for (const auto& finding : search(card)) {
+            if (finding.start() != card.places.at(name)[0].offset) continue;
+            seen = true;
+            QVERIFY(finding.condition == Condition::Partial);
+            QVERIFY(finding.pieces.size() >= 2);
+            QCOMPARE(finding.joins.size(), finding.pieces.size() - 1);
+            QVERIFY(finding.joins[0].why.find("its end was not found") != std::string::npos);
+            std::size_t right = 0;
+            for (const auto& piece : finding.pieces) {
+                for (std::uint64_t i = 0; i < piece.length && right < file.size(); ++i, ++right) {
+                    if (card.bytes[piece.offset + i] != file[right]) break;
+                }
+            }
+            QVERIFY2(right > 75 * kCluster, qPrintable(QString::number(right / kCluster)));
+            QVERIFY2(finding.size() <= right + 2 * kCluster, qPrintable(QString::number(finding.size())));
+        }
+        QVERIFY(seen);
+    }
     // The end of one photo behind the beginning of another: both halves are there, and no photo is.
     void halvesOfDifferentPhotosAreNotJoined() {
         for (const auto* other : {"baseline-420.jpg", "other-encoder.jpg", "fine.jpg"}) {

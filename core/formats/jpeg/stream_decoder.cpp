@@ -213,11 +213,6 @@ bool StreamDecoder::readFrame(std::uint8_t code, Bytes body, std::string& why) {
     frame_ = frame;
     hasFrame_ = true;
     blocksDone_.assign(frame.components.size(), 0);
-    if (frame.progressive) {
-        for (const auto& component : frame.components) {
-            history_.emplace_back(std::size_t{component.paddedWide} * component.paddedHigh, 0);
-        }
-    }
     if (planes_ != nullptr && !skim_) {
         planes_->planes.clear();
         planes_->marks.clear();
@@ -298,6 +293,7 @@ bool StreamDecoder::readScan(Bytes body, std::string& why) {
 
     if (count > 1 && blocks > 10) return false;
     if (frame_.progressive) {
+        history_.resize(frame_.components.size());
         if (spectralStart_ > spectralEnd_ || spectralEnd_ > 63 || approxLow_ > 13) return false;
         if (spectralStart_ == 0 ? spectralEnd_ != 0 : count != 1) return false;
     } else {

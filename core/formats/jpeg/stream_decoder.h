@@ -144,8 +144,10 @@ class StreamDecoder {
     int bitsUsed_ = 0;  // of the first byte of the next window
     std::uint32_t strayBytes_ = 0;
 
-    // Progressive: which coefficients of each block are not zero, one bit each.
-    std::vector<std::vector<std::uint64_t>> history_;
+    // Progressive, from the first scan of a component's AC coefficients on: which of each block are not zero,
+    // one bit each. Shared with copies until one of them goes on.
+    std::vector<std::shared_ptr<std::vector<std::uint64_t>>> history_;
+    std::uint64_t* blocks_ = nullptr;  // of the scan in hand, while it is decoded
     std::vector<std::uint64_t> blocksDone_;
     std::string reason_;
     Break break_;

@@ -53,6 +53,17 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
         bitsUsed_ = mark.bitsUsed;
         return Step::More;
     };
+    if (frame_.progressive && spectralStart_ > 0) {
+        auto& history = history_[parts_[0].index];
+        const auto& component = frame_.components[parts_[0].index];
+        if (!history) {
+            history = std::make_shared<std::vector<std::uint64_t>>(std::size_t{component.paddedWide} *
+                                                                   component.paddedHigh);
+        } else if (history.use_count() > 1) {
+            history = std::make_shared<std::vector<std::uint64_t>>(*history);
+        }
+        blocks_ = history->data();
+    }
     begin();
     bits.fill();
     if (bitsUsed_ > 0) bits.drop(bitsUsed_);
@@ -80,7 +91,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
             const auto index = parts_[0].index;
             const auto x = static_cast<std::size_t>(mcu_ % scanWide_);
             const auto y = static_cast<std::size_t>(mcu_ / scanWide_);
-            word = &history_[index][y * frame_.components[index].paddedWide + x];
+            word = &blocks_[y * frame_.components[index].paddedWide + x];
             savedWord = *word;
         }
         const bool good = mcu(bits);
@@ -173,7 +184,7 @@ bool StreamDecoder::block(BitReader& bits, ScanComponent& part, std::uint32_t x,
         }
         return true;
     }
-    auto& history = history_[part.index][std::size_t{y} * component.paddedWide + x];
+    auto& history = blocks_[std::size_t{y} * component.paddedWide + x];
     return approxHigh_ == 0 ? acFirst(bits, component, history) : acRefine(bits, component, history);
 }
 
