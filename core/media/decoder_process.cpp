@@ -122,7 +122,17 @@ Result<Message> DecoderProcess::ask(const nlohmann::json& request, Control* cont
 
 Result<CheckReport> DecoderProcess::check(const std::vector<Piece>& pieces, const std::string& format,
                                           Control* control) {
-    const auto reply = ask({{"op", "check"}, {"format", format}, {"pieces", piecesToJson(pieces)}}, control);
+    return checkBetween(pieces, format, 0, 0, control);
+}
+
+Result<CheckReport> DecoderProcess::checkBetween(const std::vector<Piece>& pieces, const std::string& format,
+                                                 std::uint64_t from, std::uint64_t to, Control* control) {
+    const auto reply = ask({{"op", "check"},
+                            {"format", format},
+                            {"pieces", piecesToJson(pieces)},
+                            {"from", from},
+                            {"length", to - std::min(to, from)}},
+                           control);
     if (!reply) return reply.error();
     const auto& head = reply.value().head;
     const auto& payload = reply.value().payload;
@@ -130,6 +140,7 @@ Result<CheckReport> DecoderProcess::check(const std::vector<Piece>& pieces, cons
     report.opened = head.value("opened", false);
     report.decoded = head.value("decoded", 0.0);
     report.errors = head.value("errors", std::uint64_t{0});
+    report.roughness = head.value("roughness", 0.0);
     report.noDecoder = head.value("no_decoder", false);
     report.firstError = head.value("first_error", std::string());
     report.decodedMap = head.value("map", std::vector<std::uint8_t>());

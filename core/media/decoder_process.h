@@ -26,6 +26,7 @@ struct CheckReport {
     bool opened = false;  // the container could be opened and has media in it
     double decoded = 0;   // share of the media that decoded without an error, 0 to 1
     std::uint64_t errors = 0;
+    double roughness = 0;    // of a part: how much its pictures jump, in time and between blocks; levels
     bool noDecoder = false;  // for one of its streams; that one was not checked
     std::string firstError;
     std::vector<std::uint8_t> decodedMap;
@@ -57,6 +58,10 @@ class DecoderProcess {
 
     // Each waits for the worker; `control`, when given, ends the wait early with Fault::Interrupted.
     Result<CheckReport> check(const std::vector<Piece>& pieces, const std::string& format, Control* control);
+    // The same for the samples that lie between two bytes of the file, with what they need to be decoded; for
+    // trying what may lie there.
+    Result<CheckReport> checkBetween(const std::vector<Piece>& pieces, const std::string& format,
+                                     std::uint64_t from, std::uint64_t to, Control* control);
     // `count` pictures spread along a clip, each at most `side` pixels.
     Result<std::vector<StillFrame>> frames(const std::vector<Piece>& pieces, const std::string& format,
                                            int count, int side, Control* control);

@@ -184,7 +184,14 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
         const auto into = MutableBytes(worker.buffer).first(length);
         const auto got = task.places.empty() ? card_.read(start + from, into)
                                              : PieceReader(card_, piecesOf(task)).read(from, into);
-        task.measure->give(Bytes(worker.buffer).first(got));
+        const auto bytes = Bytes(worker.buffer).first(got);
+        // A reader that gives other bytes the second time must not lead a walk astray.
+        if (from == 0 && want->length >= Format::kHead &&
+            !familyNamed(task.candidate.family)->matches(slice(bytes, 0, Format::kHead))) {
+            task.walked = Measured{};
+            return std::nullopt;
+        }
+        task.measure->give(bytes);
         if (worker.buffer.size() > (8U << 20)) worker.buffer = {};
         if (!control_.proceed()) return frontier;
     }

@@ -12,7 +12,6 @@
 namespace dreskel {
 namespace {
 
-constexpr std::uint64_t kSmallestCluster = 2048, kUsualCluster = 4096, kLargestCluster = 64 * 1024;
 // How far each round goes for one photo: the simplest answers first, and then again with what those leave
 // free.
 struct Round {
@@ -23,34 +22,7 @@ constexpr std::array kRounds{
     Round{2, std::chrono::milliseconds(700)}, Round{2, std::chrono::milliseconds(700)},
     Round{3, std::chrono::milliseconds(1500)}, Round{3, std::chrono::milliseconds(1500)},
     Round{6, std::chrono::milliseconds(3000)}};
-constexpr int kEnoughFiles = 12;
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
-
-// The grid that files lie on: the largest power of two by which all of them begin at multiples from one
-// another.
-struct Grid {
-    std::uint32_t cluster = kUsualCluster;
-    std::uint64_t origin = 0;
-};
-
-Grid gridOf(const Claims& claims) {
-    std::uint64_t bits = 0;
-    std::optional<std::uint64_t> first;
-    int files = 0;
-    for (const auto& [id, finding] : claims.all()) {
-        if (finding.inside) continue;
-        if (!first) first = finding.start();
-        ++files;
-        bits |= finding.start() ^ *first;
-    }
-    Grid grid;
-    const auto step = bits == 0 ? kUsualCluster : std::uint64_t{1} << std::countr_zero(bits);
-    // A few files may all happen to lie on a coarser grid than the card's.
-    const auto most = files < kEnoughFiles ? kUsualCluster : kLargestCluster;
-    if (step >= kSmallestCluster) grid.cluster = static_cast<std::uint32_t>(std::min(step, most));
-    grid.origin = first.value_or(0) % grid.cluster;
-    return grid;
-}
 
 bool inPieces(const Finding& finding) {
     return finding.evidence.family == "jpeg" && finding.evidence.condition != Condition::Whole &&
@@ -181,28 +153,23 @@ std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> Settlement::parts() 
 
 }  // namespace
 
+FreeSpace Scanner::freeSpace(const Running& running) const {
+    return freeSpaceOf(running.claims, running.record.span,
+                       {running.book.structures().ranges(), running.book.present().ranges(),
+                        job_->ranges(RangeKind::Blank)});
+}
+
 Status Scanner::rebuildPhotos(Running& running, Control& control) {
-    const auto grid = gridOf(running.claims);
-    RangeSet free;
-    free.add(running.record.span);
-    for (const auto& range : running.book.structures().ranges()) free.remove(range);
-    for (const auto& range : running.book.present().ranges()) free.remove(range);
-    for (const auto& range : job_->ranges(RangeKind::Blank)) free.remove(range);
     std::vector<std::uint64_t> broken;
     for (const auto& [id, finding] : running.claims.all()) {
         if (inPieces(finding)) broken.push_back(finding.start());
-        if (finding.inside || finding.condition != Condition::Whole) continue;
-        for (const auto& piece : finding.pieces) {
-            // With the rest of its last cluster.
-            const auto clusters = (piece.length + grid.cluster - 1) / grid.cluster * grid.cluster;
-            if (piece.from == PieceFrom::Card) free.remove({piece.offset, clusters});
-        }
     }
     if (broken.empty()) return Done{};
     std::sort(broken.begin(), broken.end());
     running.joining = Running::Joining{broken.size(), 0};
+    const auto space = freeSpace(running);
     Settlement settlement(running.card,
-                          rebuild::Pool(running.card, free.ranges(), grid.cluster, grid.origin, control),
+                          rebuild::Pool(running.card, space.stretches, space.cluster, space.origin, control),
                           control);
     const auto accept = [&](const auto& joined, std::size_t left) -> Status {
         running.joining->left = left;

@@ -456,6 +456,8 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         if (auto told = readOrphans(running); !told) return told;
     }
     if (options.rebuild && !record.namedOnly) {
+        if (auto rebuilt = rebuildClips(running, control); !rebuilt) return rebuilt;
+        if (control.stopped()) return interrupted(*job_);
         if (auto rebuilt = rebuildPhotos(running, control); !rebuilt) return rebuilt;
         if (control.stopped()) return interrupted(*job_);
     }

@@ -12,6 +12,7 @@
 
 #include "base/control.h"
 #include "job/job.h"
+#include "scan/free_space.h"
 #include "scan/pass.h"
 #include "source/source.h"
 
@@ -81,7 +82,9 @@ class Scanner {
     // Folders without a volume, once all that can confirm them is known.
     Status readOrphans(Running& running);
     Status lookAgain(Running& running, const std::vector<ByteRange>& ranges);
-    // Photos in pieces, once everything that is whole is known.
+    FreeSpace freeSpace(const Running& running) const;
+    // Clips in pieces whose index is there, and photos in pieces, once everything that is whole is known.
+    Status rebuildClips(Running& running, Control& control);
     Status rebuildPhotos(Running& running, Control& control);
     Status store(Running& running, bool final);
 

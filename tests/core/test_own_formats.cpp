@@ -66,6 +66,7 @@ class TestOwnFormats : public QObject {
             return what;
         };
         row("no JSON", "{\n \"schema\": 1,\n \"formats\": [ {,} ]\n}", "Line 3", "no JSON");
+        row("a number without bounds", "{\"schema\": 1e999, \"formats\": []}", "Line 1", "bounds");
         row("another schema", "{\"schema\": 2, \"formats\": []}", "Line 1", "schema");
         row("a name that is known", definitionText(with(kGood, "\"whl\"", "\"jpeg\"")), "Line 4",
             "known already");

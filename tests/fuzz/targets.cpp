@@ -3,6 +3,7 @@
 #include <cstdlib>
 #include <memory>
 
+#include "formats/isobmff/sample_table.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/own/own_file.h"
 #include "formats/registry.h"
@@ -21,7 +22,7 @@ constexpr int kMostSteps = 2000000;
 
 void walk(const Format& format, Bytes bytes) {
     if (bytes.empty()) return;
-    static_cast<void>(format.matches(bytes.first(std::min(bytes.size(), Format::kHead))));
+    if (!format.matches(bytes.first(std::min(bytes.size(), Format::kHead)))) return;
     const auto measure = format.measure();
     std::uint64_t asked = 0;
     for (int step = 0;; ++step) {
@@ -104,6 +105,13 @@ const std::vector<Target>& targets() {
                 {std::string(format->name()), [format](Bytes bytes) { walk(*format, bytes); }, patterns});
         }
         made.push_back({"jpeg-in-pieces", jpegInPieces, {"*.jpg"}});
+        made.push_back({"clip-index",
+                        [](Bytes bytes) {
+                            if (bytes.size() < 8) return;
+                            static_cast<void>(isobmff::readMovie(bytes.subspan(8)));
+                            static_cast<void>(isobmff::readSamples(bytes.subspan(8)));
+                        },
+                        {"*.mp4", "*.mov"}});
         made.push_back({"directories", directories, {}, std::vector<std::uint8_t>(65536)});
         made.push_back(
             {"own-formats",

@@ -103,6 +103,8 @@ Result<std::vector<Definition>> definitionsFrom(const std::string& text, const s
         json = ordered_json::parse(text);
     } catch (const ordered_json::parse_error& failure) {
         return refused(path, lineOf(text, failure.byte == 0 ? 0 : failure.byte - 1), "this is no JSON");
+    } catch (const ordered_json::exception&) {
+        return refused(path, 1, "it holds a number that is out of all bounds");
     }
     const bool shaped = json.is_object() && json.contains("schema") && json["schema"] == 1 &&
                         json.contains("formats") && json["formats"].is_array();

@@ -1,0 +1,63 @@
+// The samples of a clip as its index lists them (ISO/IEC 14496-12, 8.7): where each begins and how long it
+// is, and how a sample's own first bytes can be told from others. For putting a clip together again from its
+// pieces.
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "base/bytes.h"
+#include "formats/isobmff/movie.h"
+
+namespace dreskel::isobmff {
+
+struct Sample {
+    std::uint64_t offset = 0;  // in the file
+    std::uint32_t size = 0;    // bytes
+};
+
+struct SampleTrack {
+    enum class Coding { Avc, Hevc, MotionJpeg, Other };
+    TrackKind kind = TrackKind::Other;
+    Coding coding = Coding::Other;
+    unsigned lengthBytes = 4;  // of a NAL unit's length, with Avc and Hevc
+    std::vector<Sample> samples;
+};
+
+// `body` is the inside of a moov box. Nothing when a table of it is damaged. Bounded by
+// limits::kLargestTablesOfAClip.
+std::optional<std::vector<SampleTrack>> readSamples(Bytes body);
+
+// What the bytes where a sample should begin say.
+enum class Looks { Foreign, Begins, Exact };
+
+// `at(p, n)` gives n bytes at p bytes behind the sample's beginning, fewer where there are none. Exact: its
+// units fill it to the last byte; Begins: the first does not contradict, what follows it does.
+template <class ReadAt>
+Looks looksLikeSample(const SampleTrack& track, const Sample& sample, ReadAt&& at) {
+    if (track.coding == SampleTrack::Coding::MotionJpeg) {
+        const auto head = at(0, 4);
+        const bool starts =
+            head.size() == 4 && head[0] == 0xff && head[1] == 0xd8 && head[2] == 0xff && head[3] >= 0xc0;
+        return starts ? Looks::Exact : Looks::Foreign;
+    }
+    if (track.coding == SampleTrack::Coding::Other) return Looks::Foreign;
+    constexpr int kMostUnits = 256;
+    std::uint64_t p = 0;
+    for (int unit = 0; unit < kMostUnits && p < sample.size; ++unit) {
+        const auto wrong = p == 0 ? Looks::Foreign : Looks::Begins;
+        const auto head = at(p, track.lengthBytes + 1);
+        if (head.size() < track.lengthBytes + 1) return wrong;
+        std::uint64_t length = 0;
+        for (unsigned i = 0; i < track.lengthBytes; ++i) length = length << 8 | head[i];
+        const auto type = head[track.lengthBytes];
+        const bool possible = track.coding == SampleTrack::Coding::Avc
+                                  ? (type & 0x80U) == 0 && (type & 31U) >= 1 && (type & 31U) <= 20
+                                  : (type & 0x81U) == 0 && (type >> 1) <= 40;
+        if (length == 0 || !possible || p + track.lengthBytes + length > sample.size) return wrong;
+        p += track.lengthBytes + length;
+    }
+    return p == sample.size ? Looks::Exact : Looks::Begins;
+}
+
+}  // namespace dreskel::isobmff

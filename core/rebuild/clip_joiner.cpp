@@ -1,0 +1,408 @@
+#include "rebuild/clip_joiner.h"
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace dreskel::rebuild {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+using isobmff::Looks;
+
+// How many samples in a row may be looked for before the clip is given up at that place.
+constexpr std::size_t kAhead = 8;
+// Of samples that are looked at to tell damage from a join.
+constexpr std::size_t kFollowing = 4;
+// Over all joins that are told by decoding.
+constexpr int kRounds = 2;
+
+struct Witness {
+    const isobmff::SampleTrack* track = nullptr;
+    isobmff::Sample sample;
+};
+
+// The same distance between file and card for a run of the file's clusters.
+struct Anchor {
+    std::uint64_t cluster = 0;  // of the file
+    std::uint64_t at = 0;       // on the card, where that cluster lies
+};
+
+class Joiner {
+  public:
+    Joiner(CardView& card, const ClipHead& head, const LooseIndex& index, const ClipPool& pool,
+           const TryDecoding& decode, const Control& control, const ClipJoinLimits& limits)
+        : card_(card),
+          head_(head),
+          index_(index),
+          pool_(pool),
+          decode_(decode),
+          control_(control),
+          limits_(limits),
+          until_(Clock::now() + limits.time),
+          cluster_(pool.cluster()),
+          length_(head.indexInFront ? head.media.end() : head.indexAt + index.box.length) {}
+
+    std::optional<JoinedClip> run() {
+        gather();
+        if (witnesses_.empty()) return std::nullopt;
+        fixEnds();
+        follow();
+        if (tired()) return std::nullopt;
+        return fillIn();
+    }
+
+  private:
+    bool tired() const { return control_.stopped() || Clock::now() > until_; }
+    std::uint64_t clusterOf(std::uint64_t fileByte) const { return fileByte / cluster_; }
+    std::uint64_t placeOf(const Anchor& anchor, std::uint64_t cluster) const {
+        return anchor.at +
+               (cluster - anchor.cluster) * cluster_;  // wraps where it is behind; checked by free()
+    }
+
+    void gather() {
+        for (const auto& track : index_.tracks) {
+            if (track.coding == isobmff::SampleTrack::Coding::Other) continue;
+            complains_ = complains_ && track.coding != isobmff::SampleTrack::Coding::Hevc;
+            for (const auto& sample : track.samples) {
+                if (sample.size > 8) witnesses_.push_back({&track, sample});
+            }
+        }
+        std::sort(witnesses_.begin(), witnesses_.end(),
+                  [](const Witness& a, const Witness& b) { return a.sample.offset < b.sample.offset; });
+    }
+    // The first cluster is where the clip was found; the last ones are where its index was.
+    void fixEnds() {
+        const auto front = head_.indexInFront ? head_.indexAt + index_.box.length : head_.media.offset;
+        for (std::uint64_t cluster = 0; cluster <= clusterOf(front - 1); ++cluster)
+            set(cluster, head_.start + cluster * cluster_);
+        if (head_.indexInFront) return;
+        const auto first = clusterOf(head_.indexAt);
+        const auto at = index_.box.offset - head_.indexAt % cluster_;
+        for (auto cluster = first; cluster <= clusterOf(length_ - 1); ++cluster)
+            set(cluster, at + (cluster - first) * cluster_);
+    }
+    void set(std::uint64_t cluster, std::uint64_t at) {
+        anchors_[cluster] = at;
+        used_.insert(at);
+    }
+    bool open(std::uint64_t at) const { return pool_.free(at) && !used_.contains(at); }
+
+    // What a sample looks like when its file cluster lies at `at`, and what follows it follows there.
+    Looks looks(const Witness& witness, std::uint64_t at) {
+        const auto place = at + witness.sample.offset % cluster_;
+        return isobmff::looksLikeSample(*witness.track, witness.sample,
+                                        [&](std::uint64_t p, std::size_t count) {
+                                            bytes_.resize(count);
+                                            return Bytes(bytes_).first(card_.read(place + p, bytes_));
+                                        });
+    }
+    // Whether the run that this anchor belongs to still holds the sample.
+    bool holds(const Witness& witness, const Anchor& anchor) {
+        const auto cluster = clusterOf(witness.sample.offset);
+        const auto known = anchors_.find(cluster);
+        const auto at = placeOf(anchor, cluster);
+        if (known != anchors_.end()) return known->second == at;
+        return open(at) && looks(witness, at) == Looks::Exact;
+    }
+
+    void follow() {
+        Anchor anchor{0, head_.start};
+        std::size_t failures = 0;
+        for (std::size_t i = 0; i < witnesses_.size() && !tired();) {
+            const auto cluster = clusterOf(witnesses_[i].sample.offset);
+            if (const auto known = anchors_.find(cluster); known != anchors_.end()) {
+                anchor = {cluster, known->second};
+                ++i;
+                continue;
+            }
+            if (goesOn(i, anchor)) {
+                anchor = {cluster, placeOf(anchor, cluster)};
+                set(anchor.cluster, anchor.at);
+                ++i;
+                continue;
+            }
+            const auto next = search(i, anchor);
+            if (!next) {
+                // Not in a place of its own; it may lie in pieces itself.
+                if (++failures > kAhead) return;
+                ++i;
+                continue;
+            }
+            failures = 0;
+            anchor = *next;
+            set(anchor.cluster, anchor.at);
+        }
+    }
+    // A sample that does not look like one, among others that do, is damaged or in two pieces: no reason to
+    // leave.
+    bool goesOn(std::size_t i, const Anchor& anchor) {
+        const auto& witness = witnesses_[i];
+        const auto cluster = clusterOf(witness.sample.offset);
+        const auto at = placeOf(anchor, cluster);
+        if (!open(at)) return false;
+        const auto here = looks(witness, at);
+        if (here == Looks::Exact) return true;
+        std::size_t good = 0;
+        for (std::size_t k = i + 1; k < witnesses_.size() && k <= i + kFollowing; ++k)
+            good += holds(witnesses_[k], anchor) ? 1 : 0;
+        return here == Looks::Begins || good * 2 >= kFollowing;
+    }
+    // Where a sample begins on the card, near and behind the place before first.
+    std::optional<Anchor> search(std::size_t i, const Anchor& anchor) {
+        const auto& witness = witnesses_[i];
+        const auto cluster = clusterOf(witness.sample.offset);
+        std::optional<Anchor> begins;
+        std::optional<Anchor> exact;
+        pool_.visit(anchor.at, [&](std::uint64_t at) {
+            if (tired()) return true;
+            if (used_.contains(at)) return false;
+            const auto here = looks(witness, at);
+            if (here == Looks::Foreign) return false;
+            const Anchor found{cluster, at};
+            // One that others bear witness to as well is certain.
+            const bool borne = i + 1 < witnesses_.size() && holds(witnesses_[i + 1], found);
+            if (here == Looks::Exact && borne) {
+                exact = found;
+                return true;
+            }
+            if (here == Looks::Exact && !exact) exact = found;
+            if (here == Looks::Begins && borne && !begins) begins = found;
+            return false;
+        });
+        return exact ? exact : begins;
+    }
+
+    // Between two anchors that do not agree: some clusters follow the first, the rest precede the second.
+    // Where both together do not suffice, a piece lies in between in which no sample begins.
+    struct Gap {
+        Anchor before, behind;
+        std::uint64_t size = 0, most = 0, least = 0;  // clusters that follow the first
+        std::uint64_t stray = 0;                      // of the piece between
+        bool sure = false;
+    };
+    std::uint64_t room(const Anchor& anchor, std::uint64_t most, bool forwards) const {
+        std::uint64_t count = 0;
+        while (count < most) {
+            const auto step = (count + 1) * cluster_;
+            if (!forwards && step > anchor.at) break;
+            if (!open(forwards ? anchor.at + step : anchor.at - step)) break;
+            ++count;
+        }
+        return count;
+    }
+    std::optional<JoinedClip> fillIn() {
+        std::vector<Gap> gaps;
+        const auto last = clusterOf(length_ - 1);
+        auto before = anchors_.begin();
+        for (auto behind = std::next(before); behind != anchors_.end(); before = behind++) {
+            Gap gap{{before->first, before->second}, {behind->first, behind->second}, 0, 0, 0};
+            gap.size = behind->first - before->first - 1;
+            const bool same = placeOf(gap.before, behind->first) == behind->second;
+            if (gap.size == 0) continue;
+            if (same && room(gap.before, gap.size, true) == gap.size) {
+                for (std::uint64_t k = 1; k <= gap.size; ++k)
+                    set(before->first + k, before->second + k * cluster_);
+                continue;
+            }
+            gaps.push_back(gap);
+        }
+        if (anchors_.rbegin()->first < last) {
+            // The end of the media data, behind the last sample that tells something.
+            const Anchor end{anchors_.rbegin()->first, anchors_.rbegin()->second};
+            const auto rest = last - end.cluster;
+            if (room(end, rest, true) < rest) return std::nullopt;
+            for (std::uint64_t k = 1; k <= rest; ++k) set(end.cluster + k, end.at + k * cluster_);
+        }
+        for (auto& gap : gaps) {
+            gap.most = room(gap.before, gap.size, true);
+            const auto back = room(gap.behind, gap.size, false);
+            if (gap.most + back < gap.size) {
+                if (!limits_.strayPieces) return std::nullopt;
+                gap.stray = gap.size - gap.most - back;
+                gap.least = gap.most;
+                // Until a better place is known.
+                fill(gap, gap.most, gap.behind.at);
+                continue;
+            }
+            gap.least = gap.size - back;
+            gap.sure = gap.least == gap.most;
+            fill(gap, natural(gap, back));
+            if (gap.sure)
+                reasons_[gap.before.cluster + gap.most + 1] =
+                    "both pieces reach just as far as their places on the card go";
+        }
+        // Joins near one another disturb each other's trials: what was not clean is tried again.
+        for (int round = 0; round < kRounds; ++round) {
+            for (auto& gap : gaps) {
+                if (control_.stopped()) return std::nullopt;
+                if (!gap.sure) gap.stray > 0 ? placeStray(gap) : decide(gap);
+            }
+        }
+        std::set<std::uint64_t> once;
+        for (const auto& [cluster, at] : anchors_) {
+            if (!once.insert(at).second) return std::nullopt;
+        }
+        return joined();
+    }
+    // Where nothing else is known: a run ends where something else begins, and begins where something else
+    // ended.
+    static std::uint64_t natural(const Gap& gap, std::uint64_t back) {
+        return back < gap.size && gap.most >= gap.size ? gap.least : gap.most;
+    }
+    // `first` clusters follow what is before; then the stray piece, if there is one, at `strayAt`.
+    void fill(const Gap& gap, std::uint64_t first, std::uint64_t strayAt = 0) {
+        for (std::uint64_t k = 1; k <= gap.size; ++k) {
+            auto& at = anchors_[gap.before.cluster + k];
+            if (k <= first) {
+                at = gap.before.at + k * cluster_;
+            } else if (k <= first + gap.stray) {
+                at = strayAt + (k - first - 1) * cluster_;
+            } else {
+                at = gap.behind.at - (gap.behind.cluster - gap.before.cluster - k) * cluster_;
+            }
+        }
+    }
+    Trial trial(const Gap& gap) const {
+        return decode_(places(), gap.before.cluster * cluster_, (gap.behind.cluster + 1) * cluster_);
+    }
+    // Whether one trial is better than another; errors count first.
+    static bool better(const Trial& a, const Trial& b) {
+        return a.errors != b.errors ? a.errors < b.errors : a.roughness < b.roughness;
+    }
+    void decide(Gap& gap) {
+        std::vector<std::uint64_t> order;
+        const auto add = [&](std::uint64_t first) {
+            if (std::find(order.begin(), order.end(), first) == order.end()) order.push_back(first);
+        };
+        add(natural(gap, gap.size - gap.least));
+        add(gap.most);
+        add(gap.least);
+        for (auto first = gap.least; first <= gap.most; ++first) add(first);
+        if (order.size() > static_cast<std::size_t>(limits_.trials))
+            order.resize(static_cast<std::size_t>(limits_.trials));
+        auto best = order.front();
+        Trial least{UINT64_MAX, 0};
+        for (const auto first : order) {
+            if (control_.stopped()) return;
+            fill(gap, first);
+            const auto outcome = trial(gap);
+            if (!better(outcome, least)) continue;
+            least = outcome;
+            best = first;
+            if (least.errors == 0 && complains_) break;
+        }
+        fill(gap, best);
+        settle(gap, gap.before.cluster + best + 1, least);
+    }
+    void placeStray(Gap& gap) {
+        std::optional<std::uint64_t> best;
+        Trial least{UINT64_MAX, 0};
+        int left = limits_.trials;
+        pool_.visit(gap.before.at, [&](std::uint64_t at) {
+            if (control_.stopped() || left == 0) return true;
+            for (std::uint64_t k = 0; k < gap.stray; ++k) {
+                if (!open(at + k * cluster_)) return false;
+            }
+            // Pieces begin where something else ended.
+            if (at >= cluster_ && open(at - cluster_)) return false;
+            --left;
+            fill(gap, gap.most, at);
+            const auto outcome = trial(gap);
+            if (!better(outcome, least)) return false;
+            least = outcome;
+            best = at;
+            return least.errors == 0 && complains_;
+        });
+        if (!best) return;
+        fill(gap, gap.most, *best);
+        settle(gap, gap.before.cluster + gap.most + 1, least);
+    }
+    void settle(Gap& gap, std::uint64_t cluster, const Trial& outcome) {
+        gap.sure = outcome.errors == 0;
+        reasons_[cluster] =
+            gap.sure ? "of the places where it may go on, here the pictures decode without an error"
+                     : "the place where it goes on could not be told exactly";
+    }
+
+    std::vector<ByteRange> places() const {
+        std::vector<ByteRange> runs;
+        for (const auto& [cluster, at] : anchors_) {
+            const auto from = cluster * cluster_;
+            const auto count = std::min<std::uint64_t>(cluster_, length_ - std::min(length_, from));
+            if (!runs.empty() && runs.back().end() == at) {
+                runs.back().length += count;
+            } else {
+                runs.push_back({at, count});
+            }
+        }
+        return runs;
+    }
+    JoinedClip joined() const {
+        JoinedClip clip{places(), {}};
+        std::uint64_t at = 0;
+        for (std::size_t i = 0; i + 1 < clip.places.size(); ++i) {
+            at += clip.places[i].length;
+            const auto told = reasons_.find(at / cluster_);
+            clip.reasons.push_back(
+                told != reasons_.end() ? told->second : "the samples that the index lists begin here again");
+        }
+        return clip;
+    }
+
+    CardView& card_;
+    const ClipHead& head_;
+    const LooseIndex& index_;
+    const ClipPool& pool_;
+    const TryDecoding& decode_;
+    const Control& control_;
+    const ClipJoinLimits& limits_;
+    Clock::time_point until_;
+    std::uint64_t cluster_, length_;
+    std::vector<Witness> witnesses_;
+    std::map<std::uint64_t, std::uint64_t> anchors_;  // file cluster -> place on the card
+    std::set<std::uint64_t> used_;
+    // Decoders of this coding complain of nearly everything that is wrong; otherwise all places have to be
+    // tried.
+    bool complains_ = true;
+    std::map<std::uint64_t, std::string> reasons_;  // by the file cluster that a join is in front of
+    std::vector<std::uint8_t> bytes_;
+};
+
+}  // namespace
+
+ClipPool::ClipPool(const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin)
+    : cluster_(cluster), origin_(origin % cluster) {
+    for (const auto& range : free) free_.add(range);
+}
+
+bool ClipPool::free(std::uint64_t at) const {
+    return free_.contains(at) && free_.contains(at + cluster_ / 2) && free_.contains(at + cluster_ - 1);
+}
+
+void ClipPool::take(const std::vector<ByteRange>& places) {
+    for (const auto& place : places)
+        free_.remove({place.offset, (place.length + cluster_ - 1) / cluster_ * cluster_});
+}
+
+bool ClipPool::visit(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const {
+    const auto through = [&](std::uint64_t from, std::uint64_t to) {
+        for (const auto& range : free_.ranges()) {
+            const auto begin = std::max(from, range.offset);
+            const auto first = (begin + cluster_ - 1 - origin_) / cluster_ * cluster_ + origin_;
+            for (auto next = first; next + cluster_ <= range.end() && next < to; next += cluster_) {
+                if (visit(next)) return true;
+            }
+        }
+        return false;
+    };
+    return through(at, UINT64_MAX) || through(0, at);
+}
+
+std::optional<JoinedClip> joinClip(CardView& card, const ClipHead& head, const LooseIndex& index,
+                                   const ClipPool& pool, const TryDecoding& decode, const Control& control,
+                                   const ClipJoinLimits& limits) {
+    return Joiner(card, head, index, pool, decode, control, limits).run();
+}
+
+}  // namespace dreskel::rebuild

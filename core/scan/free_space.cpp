@@ -1,0 +1,64 @@
+#include "scan/free_space.h"
+
+#include <algorithm>
+#include <map>
+
+namespace dreskel {
+namespace {
+
+constexpr std::uint64_t kSmallestCluster = 2048, kUsualCluster = 4096, kLargestCluster = 64 * 1024;
+constexpr std::size_t kEnoughFiles = 12;
+constexpr std::size_t kNearlyAll = 4, kOf = 5;  // four of five
+
+// The grid that files lie on: the coarsest on which nearly all of them begin. What begins off it lies inside
+// of others.
+struct Grid {
+    std::uint32_t cluster = kUsualCluster;
+    std::uint64_t origin = 0;
+};
+
+Grid gridOf(const Claims& claims) {
+    std::vector<std::uint64_t> starts;
+    for (const auto& [id, finding] : claims.all()) {
+        if (!finding.inside) starts.push_back(finding.start());
+    }
+    // A few files may all happen to lie on a coarser grid than the card's.
+    const auto coarsest = starts.size() < kEnoughFiles ? kUsualCluster : kLargestCluster;
+    for (auto cluster = coarsest; cluster >= kSmallestCluster; cluster /= 2) {
+        std::map<std::uint64_t, std::size_t> origins;
+        for (const auto start : starts) ++origins[start % cluster];
+        const auto most = std::max_element(origins.begin(), origins.end(),
+                                           [](const auto& a, const auto& b) { return a.second < b.second; });
+        if (most == origins.end()) break;
+        const bool nearlyAll = most->second * kOf >= starts.size() * kNearlyAll;
+        if (nearlyAll || cluster == kSmallestCluster)
+            return {static_cast<std::uint32_t>(cluster), most->first};
+    }
+    return {};
+}
+
+}  // namespace
+
+FreeSpace freeSpaceOf(const Claims& claims, ByteRange span,
+                      const std::vector<std::vector<ByteRange>>& others) {
+    const auto grid = gridOf(claims);
+    RangeSet free;
+    free.add(span);
+    for (const auto& ranges : others) {
+        for (const auto& range : ranges) free.remove(range);
+    }
+    for (const auto& [id, finding] : claims.all()) {
+        if (finding.inside || finding.condition != Condition::Whole) continue;
+        // A whole picture off the grid is a frame of a clip, or a preview of a photo, that is in pieces
+        // itself.
+        if (finding.kind == Kind::Photo && finding.start() % grid.cluster != grid.origin) continue;
+        for (const auto& piece : finding.pieces) {
+            // With the rest of its last cluster.
+            const auto clusters = (piece.length + grid.cluster - 1) / grid.cluster * grid.cluster;
+            if (piece.from == PieceFrom::Card) free.remove({piece.offset, clusters});
+        }
+    }
+    return {free.ranges(), grid.cluster, grid.origin};
+}
+
+}  // namespace dreskel

@@ -1,0 +1,22 @@
+// What of a card is left for the pieces of files: no whole file's, no structure, not blank; and the grid that
+// files lie on.
+#pragma once
+
+#include <vector>
+
+#include "base/range.h"
+#include "scan/claims.h"
+
+namespace dreskel {
+
+struct FreeSpace {
+    std::vector<ByteRange> stretches;
+    std::uint32_t cluster = 4096;  // bytes
+    std::uint64_t origin = 0;      // a place where a cluster begins
+};
+
+// `others`: stretches that are known to be no file's, or a present one's.
+FreeSpace freeSpaceOf(const Claims& claims, ByteRange span,
+                      const std::vector<std::vector<ByteRange>>& others);
+
+}  // namespace dreskel

@@ -1,0 +1,174 @@
+// Clips in pieces put together again by their index, on cards whose truth is known; and none called whole
+// that is not.
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "rebuild/clip_joiner.h"
+#include "session/session.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+namespace {
+
+constexpr std::size_t kCluster = 8192;
+
+// A card run by run: a file, and how many of its clusters come next; -1: all the rest. Without a name: noise.
+using Runs = std::vector<std::pair<QString, int>>;
+
+struct Card {
+    Buffer bytes;
+    std::map<QString, std::uint64_t> starts;
+};
+
+Card write(const Runs& runs) {
+    Card card;
+    card.bytes = randomBytes(2 * kCluster, 5);
+    std::map<QString, std::size_t> next;
+    for (const auto& [name, count] : runs) {
+        if (name.isEmpty()) {
+            const auto noise = randomBytes(static_cast<std::size_t>(count) * kCluster, 11);
+            card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
+            continue;
+        }
+        const auto file = mediaFile(name);
+        auto& at = next[name];
+        const auto left = file.size() - at;
+        const auto length = count < 0 ? left : std::min(left, static_cast<std::size_t>(count) * kCluster);
+        card.starts.emplace(name, card.bytes.size());
+        card.bytes.insert(card.bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(at),
+                          file.begin() + static_cast<std::ptrdiff_t>(at + length));
+        card.bytes.resize((card.bytes.size() + kCluster - 1) / kCluster * kCluster, 0);
+        at += length;
+    }
+    card.bytes.resize(card.bytes.size() + kCluster, 0);
+    return card;
+}
+
+Buffer bytesOf(const Card& card, const Finding& finding) {
+    Buffer all;
+    for (const auto& piece : finding.pieces) {
+        if (piece.from != PieceFrom::Card) {
+            all.resize(all.size() + piece.length);
+            continue;
+        }
+        const auto from = card.bytes.begin() + static_cast<std::ptrdiff_t>(piece.offset);
+        all.insert(all.end(), from, from + static_cast<std::ptrdiff_t>(piece.length));
+    }
+    return all;
+}
+
+const QString kLast = QStringLiteral("h264-last.mp4");
+const QString kSound = QStringLiteral("h264-cavlc.mov");
+const QString kHevc = QStringLiteral("hevc.mp4");
+const QString kFirst = QStringLiteral("h264-first.mp4");
+const QString kPhoto = QStringLiteral("fine.jpg");
+
+}  // namespace
+
+class TestRebuildClips : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    int number_ = 0;
+
+    std::vector<Finding> search(const Card& card) {
+        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
+        writeFile(path, card.bytes);
+        auto session = Session::open(path.toStdString(),
+                                     dir_.filePath(QStringLiteral("job%1").arg(number_)).toStdString());
+        if (!session) qFatal("%s", session.error().sentence().c_str());
+        session.value()->startScan({});
+        const auto outcome = session.value()->wait();
+        if (!outcome) qFatal("%s", outcome.error().sentence().c_str());
+        return session.value()->listed();
+    }
+
+  private Q_SLOTS:
+    void clipsComeBackFromTheirPieces_data() {
+        QTest::addColumn<Runs>("runs");
+        QTest::newRow("two pieces round a photo") << Runs{{kLast, 20}, {kPhoto, -1}, {kLast, -1}};
+        QTest::newRow("three pieces, noise between")
+            << Runs{{kSound, 31}, {QString(), 9}, {kSound, 17}, {QString(), 4}, {kSound, -1}};
+        QTest::newRow("the end in front") << Runs{{kPhoto, -1}, {kHevc, 12}, {kPhoto, -1}, {kHevc, -1}};
+        QTest::newRow("two written at once") << Runs{{kLast, 16}, {kSound, 24}, {kLast, 24}, {kSound, 8},
+                                                     {kLast, 16}, {kSound, 40}, {kLast, -1}, {kSound, -1}};
+        QTest::newRow("index in front")
+            << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
+    }
+    void clipsComeBackFromTheirPieces() {
+        QFETCH(Runs, runs);
+        const auto card = write(runs);
+        const auto found = search(card);
+        for (const auto& [name, start] : card.starts) {
+            const auto file = std::find_if(found.begin(), found.end(), [at = start](const Finding& finding) {
+                return finding.start() == at;
+            });
+            QVERIFY2(file != found.end(), qPrintable(name));
+            QVERIFY2(file->condition == Condition::Whole, file->why.c_str());
+            QVERIFY2(bytesOf(card, *file) == mediaFile(name), qPrintable(name));
+            if (file->pieces.size() == 1) continue;
+            QCOMPARE(file->joins.size(), file->pieces.size() - 1);
+            for (const auto& join : file->joins) QVERIFY(!join.why.empty() && join.confidence > 0.5);
+        }
+    }
+    // A piece of it is gone: nothing is made up for it.
+    void withAPieceGoneItIsNotWhole() {
+        auto card = write({{kLast, 20}, {kPhoto, -1}, {kLast, 30}, {kPhoto, -1}, {kLast, -1}});
+        const auto photo = mediaFile(kPhoto).size();
+        const auto gone = card.starts.at(kPhoto) + (photo + kCluster - 1) / kCluster * kCluster;
+        const auto noise = randomBytes(30 * kCluster, 77);
+        std::copy(noise.begin(), noise.end(), card.bytes.begin() + static_cast<std::ptrdiff_t>(gone));
+        for (const auto& finding : search(card)) {
+            if (finding.kind == Kind::Video) QVERIFY(finding.condition != Condition::Whole);
+        }
+    }
+    void twoClipsAreNotMadeIntoOne() {
+        // The front of one and the end of another.
+        auto card = write({{kLast, 20}, {QString(), 3}});
+        const auto other = mediaFile(kSound);
+        const auto from = other.begin() + static_cast<std::ptrdiff_t>(other.size() / 2 / kCluster * kCluster);
+        card.bytes.insert(card.bytes.end(), from, other.end());
+        card.bytes.resize((card.bytes.size() / kCluster + 2) * kCluster);
+        for (const auto& finding : search(card)) {
+            if (finding.kind == Kind::Video) QVERIFY(finding.condition != Condition::Whole);
+        }
+    }
+    void indexesAreFoundAtAnyByteAndMatched() {
+        const auto file = mediaFile(kLast);
+        ImageBuilder image(kCluster);
+        const auto start = image.add(file);
+        image.addNoise(40 * kCluster, 3);
+        const auto path = dir_.filePath(QStringLiteral("whole.img"));
+        image.write(path);
+        CardView card(openSource(path.toStdString()).value());
+        const auto head = rebuild::readClipHead(card, start);
+        QVERIFY(head.has_value());
+        QVERIFY(!head->indexInFront);
+        Control control;
+        const auto places = rebuild::findIndexes(card, {{0, card.size()}}, control);
+        QCOMPARE(places.size(), std::size_t{1});
+        QCOMPARE(places[0], start + head->indexAt);
+        auto index = rebuild::readLooseIndex(card, places[0]);
+        QVERIFY(index.has_value());
+        QVERIFY(rebuild::fits(*head, *index, kCluster));
+        index->box.offset += 512;
+        QVERIFY(!rebuild::fits(*head, *index, kCluster));
+        index->box.offset -= 512;
+        index->lastByte += 100;
+        QVERIFY(!rebuild::fits(*head, *index, kCluster));
+        // Bent anywhere it is no index, or one of bounded size; never a crash.
+        std::mt19937 random(9);
+        for (int i = 0; i < 400; ++i) {
+            auto bytes = image.bytes();
+            for (int k = 0; k < 8; ++k)
+                bytes[places[0] + random() % index->box.length] = static_cast<std::uint8_t>(random());
+            const auto body = Bytes(bytes).subspan(places[0] + 8, index->box.length - 8);
+            const auto tracks = isobmff::readSamples(body);
+            if (tracks) QVERIFY(tracks->size() <= 64);
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRebuildClips)
+#include "test_rebuild_clips.moc"
