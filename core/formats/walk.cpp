@@ -13,6 +13,7 @@ void Walk::give(Bytes bytes) {
     const auto before = position_;
     const auto asked = portion_;
     const bool last = bytes.size() < asked;
+    if (bytes.empty() && accepted_ && mayEnd()) return close();
     if (bytes.empty()) {
         breakOff("the card ends before the file does");
         return;

@@ -22,6 +22,9 @@ class Walk : public Measure {
     // What is known at the end, once the file was accepted: format, kind, description.
     virtual void describe(Measured& into) = 0;
 
+    // Whether the file may be over at position(), should the source be over there.
+    virtual bool mayEnd() const { return false; }
+
     std::uint64_t position() const { return position_; }
     void advance(std::uint64_t count);
     // From here on so many bytes are asked for at once.

@@ -13,9 +13,28 @@ using isobmff::readBoxHeader;
 
 constexpr int kMostBoxesInFront = 16;
 constexpr std::size_t kPortion = 4 << 20;
-constexpr std::size_t kMovieHeader = 16;  // the moov box's header and the next one's
+constexpr std::size_t kIndexHead = 16;  // enough of an index to know it by
 // Between the last sample and the end of the media data some writers leave padding.
 constexpr std::uint64_t kMostPadding = 4 << 20;
+
+template <class Visit>
+void eachPlaceOf(std::string_view mark, Bytes bytes, Visit&& visit) {
+    for (std::size_t from = 0; from + mark.size() <= bytes.size();) {
+        const auto* hit = static_cast<const std::uint8_t*>(
+            ::memmem(bytes.data() + from, bytes.size() - from, mark.data(), mark.size()));
+        if (hit == nullptr) return;
+        const auto place = static_cast<std::size_t>(hit - bytes.data());
+        visit(place);
+        from = place + mark.size();
+    }
+}
+
+// "00dc", "01wb" and their like: two digits and what is in it.
+bool isChunkOfStream(Bytes name) {
+    const auto digit = [](std::uint8_t c) { return c >= '0' && c <= '9'; };
+    const auto letter = [](std::uint8_t c) { return c >= 'a' && c <= 'z'; };
+    return name.size() == 4 && digit(name[0]) && digit(name[1]) && letter(name[2]) && letter(name[3]);
+}
 
 }  // namespace
 
@@ -72,31 +91,93 @@ std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at) {
     return index;
 }
 
-std::vector<std::uint64_t> findIndexes(CardView& card, const std::vector<ByteRange>& stretches,
-                                       const Control& control) {
-    std::vector<std::uint64_t> found;
+FoundIndexes findIndexes(CardView& card, const std::vector<ByteRange>& stretches, const Control& control) {
+    FoundIndexes found;
     std::vector<std::uint8_t> buffer(kPortion);
     for (const auto& stretch : stretches) {
-        for (auto at = stretch.offset; at + kMovieHeader <= stretch.end() && !control.stopped();) {
+        for (auto at = stretch.offset; at + kIndexHead <= stretch.end() && !control.stopped();) {
             const auto want = static_cast<std::size_t>(std::min<std::uint64_t>(kPortion, stretch.end() - at));
             const auto got = card.read(at, MutableBytes(buffer).first(want));
-            if (got < kMovieHeader) break;
-            for (std::size_t from = 4; from + 12 <= got;) {
-                const auto* hit =
-                    static_cast<const std::uint8_t*>(::memmem(buffer.data() + from, got - from, "moov", 4));
-                if (hit == nullptr) break;
-                const auto place = static_cast<std::size_t>(hit - buffer.data());
-                const auto box =
-                    Bytes(buffer).subspan(place - 4, std::min<std::size_t>(kMovieHeader, got - place + 4));
-                if (box.size() == kMovieHeader && startsWith(box.subspan(12), "mvhd"))
-                    found.push_back(at + place - 4);
-                from = place + 4;
-            }
+            const auto bytes = Bytes(buffer).first(got);
+            eachPlaceOf("moov", bytes, [&](std::size_t place) {
+                if (place >= 4 && startsWith(slice(bytes, place + 8, 4), "mvhd"))
+                    found.movies.push_back(at + place - 4);
+            });
+            eachPlaceOf("idx1", bytes, [&](std::size_t place) {
+                if (isChunkOfStream(slice(bytes, place + 8, 4))) found.chunks.push_back(at + place);
+            });
             if (got < want || at + got >= stretch.end()) break;
-            at += got - (kMovieHeader - 1);
+            at += got - (kIndexHead - 1);
         }
     }
     return found;
+}
+
+std::optional<ClipHead> readAviHead(CardView& card, std::uint64_t start) {
+    std::vector<std::uint8_t> buffer(12);
+    ClipHead head;
+    head.start = start;
+    head.avi = true;
+    std::uint64_t at = 0;
+    for (int i = 0; i < kMostBoxesInFront; ++i) {
+        const auto got = card.read(start + at, buffer);
+        ByteReader reader(Bytes(buffer).first(got), Endian::Little);
+        const auto name = reader.take(4);
+        const std::uint64_t size = reader.u32();
+        const auto form = reader.take(4);
+        if (!reader.ok() || size < 4) return std::nullopt;
+        if (i == 0) {
+            if (!startsWith(name, "RIFF") || !startsWith(form, "AVI ")) return std::nullopt;
+            head.length = size + 8;
+            at = 12;
+            continue;
+        }
+        const auto end = at + 8 + size + (size & 1);
+        if (startsWith(name, "LIST") && startsWith(form, "movi")) {
+            head.media = {at + 12, size - 4};
+            head.indexAt = end;
+            return end < head.length ? std::optional(head) : std::nullopt;
+        }
+        if (size > limits::kLargestIndex) return std::nullopt;
+        at = end;
+    }
+    return std::nullopt;
+}
+
+std::optional<LooseIndex> readAviIndex(CardView& card, std::uint64_t at, const ClipHead& head) {
+    constexpr std::size_t kEntry = 16;  // name, flags, offset, length
+    std::vector<std::uint8_t> bytes(8);
+    if (card.read(at, bytes) < bytes.size()) return std::nullopt;
+    ByteReader reader(bytes, Endian::Little);
+    reader.skip(4);
+    const std::uint64_t size = reader.u32();
+    if (size < kEntry || size > limits::kLargestIndex || head.indexAt + 8 + size > head.length)
+        return std::nullopt;
+    bytes.resize(static_cast<std::size_t>(size));
+    if (card.read(at + 8, bytes) < bytes.size()) return std::nullopt;
+    LooseIndex index;
+    index.box = {at, 8 + size};
+    index.firstByte = UINT64_MAX;
+    isobmff::SampleTrack track;
+    track.kind = isobmff::TrackKind::Video;
+    track.coding = isobmff::SampleTrack::Coding::RiffChunk;
+    reader = ByteReader(bytes, Endian::Little);
+    std::optional<std::uint64_t> base;
+    while (reader.left() >= kEntry) {
+        const auto tag = reader.u32();
+        reader.skip(4);
+        const std::uint64_t offset = reader.u32();
+        const std::uint64_t length = reader.u32();
+        // Counted from the list's own name, or from the file's beginning.
+        if (!base) base = offset >= head.media.offset ? 0 : head.media.offset - 4;
+        const auto from = *base + offset;
+        if (length > UINT32_MAX - 8) return std::nullopt;
+        track.samples.push_back({from, static_cast<std::uint32_t>(length + 8), tag});
+        index.firstByte = std::min(index.firstByte, from);
+        index.lastByte = std::max(index.lastByte, from + 8 + length);
+    }
+    index.tracks.push_back(std::move(track));
+    return index;
 }
 
 bool fits(const ClipHead& head, const LooseIndex& index, std::uint64_t cluster) {

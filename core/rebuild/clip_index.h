@@ -1,5 +1,5 @@
-// The beginnings and the indexes of clips that lie apart (ISO/IEC 14496-12): which belongs to which is told
-// by where the index must stand in the file, and by what it says of the media data.
+// The beginnings and the indexes of clips that lie apart (ISO/IEC 14496-12; AVI, idx1): which belongs to
+// which is told by where the index must stand in the file, and by what it says of the media data.
 #pragma once
 
 #include <optional>
@@ -17,9 +17,13 @@ struct ClipHead {
     ByteRange media;            // of the file: the inside of the mdat box
     std::uint64_t indexAt = 0;  // of the file: where the moov box must stand
     bool indexInFront = false;
+    bool avi = false;
+    std::uint64_t length = 0;  // of the file, where its head states it
 };
 // Nothing when there is no mdat box of a stated length near the front.
 std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start);
+// Of an AVI: nothing when it was never closed.
+std::optional<ClipHead> readAviHead(CardView& card, std::uint64_t start);
 
 // An index anywhere on the card, in one piece.
 struct LooseIndex {
@@ -28,10 +32,15 @@ struct LooseIndex {
     std::vector<isobmff::SampleTrack> tracks;
 };
 std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at);
+// An AVI's counts from places that only its head tells. Nothing when it cannot be this clip's.
+std::optional<LooseIndex> readAviIndex(CardView& card, std::uint64_t at, const ClipHead& head);
 
-// Where moov boxes begin in these stretches, at any byte. Reads all of them once.
-std::vector<std::uint64_t> findIndexes(CardView& card, const std::vector<ByteRange>& stretches,
-                                       const Control& control);
+// Where indexes begin in these stretches, at any byte. Reads all of them once.
+struct FoundIndexes {
+    std::vector<std::uint64_t> movies;  // moov boxes
+    std::vector<std::uint64_t> chunks;  // idx1 chunks of AVI
+};
+FoundIndexes findIndexes(CardView& card, const std::vector<ByteRange>& stretches, const Control& control);
 
 // Whether an index can be this clip's; `cluster` and `origin` as in Pool.
 bool fits(const ClipHead& head, const LooseIndex& index, std::uint64_t cluster);

@@ -41,7 +41,8 @@ class Joiner {
           limits_(limits),
           until_(Clock::now() + limits.time),
           cluster_(pool.cluster()),
-          length_(head.indexInFront ? head.media.end() : head.indexAt + index.box.length) {}
+          length_(head.indexInFront ? head.media.end()
+                                    : std::max(head.length, head.indexAt + index.box.length)) {}
 
     std::optional<JoinedClip> run() {
         gather();

@@ -51,7 +51,7 @@ using TryDecoding =
     std::function<Trial(const std::vector<ByteRange>& places, std::uint64_t from, std::uint64_t to)>;
 
 struct ClipJoinLimits {
-    std::chrono::milliseconds time{20000};  // for one clip, decoding not counted
+    std::chrono::milliseconds time{10000};  // for one clip, decoding not counted
     int trials = 24;                        // by decoding, for one join
     bool strayPieces = false;               // look for pieces in which no sample begins, too
 };

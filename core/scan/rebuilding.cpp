@@ -118,7 +118,7 @@ Status Settlement::round(std::vector<std::uint64_t>& broken, const rebuild::Phot
     for (unsigned i = 0; i < count; ++i) threads.emplace_back([&] { work(limits); });
     Status outcome = Done{};
     for (bool over = false; !over && outcome;) {
-        std::this_thread::sleep_for(std::chrono::milliseconds(50));
+        std::this_thread::sleep_for(std::chrono::milliseconds(100));
         std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> done;
         std::size_t left = 0;
         {

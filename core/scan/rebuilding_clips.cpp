@@ -14,11 +14,11 @@ constexpr double kConfidence = 0.95;
 struct Round {
     bool strayPieces, evenInPart;
 };
-constexpr std::array kRounds{Round{false, false}, Round{false, false}, Round{true, false}, Round{true, false},
-                             Round{true, true}};
+constexpr std::array kRounds{Round{false, false}, Round{true, false}, Round{true, true}};
 
 bool inPieces(const Finding& finding) {
-    return finding.evidence.family == "isobmff" && finding.evidence.condition != Condition::Whole &&
+    const auto& family = finding.evidence.family;
+    return (family == "isobmff" || family == "avi") && finding.evidence.condition != Condition::Whole &&
            !finding.inside && finding.evidence.places.empty();
 }
 
@@ -38,52 +38,80 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     std::vector<rebuild::ClipHead> heads;
     for (const auto& [id, finding] : running.claims.all()) {
         if (!inPieces(finding)) continue;
-        if (const auto head = rebuild::readClipHead(running.card, finding.start())) heads.push_back(*head);
+        const auto head = finding.evidence.family == "avi"
+                              ? rebuild::readAviHead(running.card, finding.start())
+                              : rebuild::readClipHead(running.card, finding.start());
+        if (head) heads.push_back(*head);
     }
     if (heads.empty()) return Done{};
     const auto space = freeSpace(running);
     rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
     running.joining = Running::Joining{heads.size(), 0};
     if (auto stored = store(running, false); !stored) return stored;
-    std::vector<rebuild::LooseIndex> indexes;
-    for (const auto at : rebuild::findIndexes(running.card, space.stretches, control)) {
-        if (auto index = rebuild::readLooseIndex(running.card, at)) indexes.push_back(std::move(*index));
+    const auto found = rebuild::findIndexes(running.card, space.stretches, control);
+    std::vector<rebuild::LooseIndex> movies;
+    for (const auto at : found.movies) {
+        if (auto index = rebuild::readLooseIndex(running.card, at)) movies.push_back(std::move(*index));
     }
+    const auto fitting = [&](const rebuild::ClipHead& head) {
+        std::vector<rebuild::LooseIndex> indexes;
+        for (const auto& index : movies) {
+            if (!head.avi && rebuild::fits(head, index, space.cluster)) indexes.push_back(index);
+        }
+        for (const auto at : found.chunks) {
+            if (!head.avi) break;
+            auto index = rebuild::readAviIndex(running.card, at, head);
+            if (index && rebuild::fits(head, *index, space.cluster)) indexes.push_back(std::move(*index));
+        }
+        // Of several the nearest behind comes first: that is where cameras write it.
+        std::sort(indexes.begin(), indexes.end(), [&](const auto& a, const auto& b) {
+            const auto rank = [&](const rebuild::LooseIndex& index) {
+                return std::pair(index.box.offset < head.start, index.box.offset);
+            };
+            return rank(a) < rank(b);
+        });
+        return indexes;
+    };
     media::DecoderProcess decoder(source_);
     rebuild::ClipJoinLimits limits;
     bool evenInPart = false;
+    const auto examine = [&](const Candidate& candidate, const std::vector<ByteRange>& places) {
+        running.examiner.add(candidate, places);
+        while (!running.examiner.idle() && !control.stopped())
+            std::this_thread::sleep_for(std::chrono::milliseconds(5));
+        return store(running, false);
+    };
+    // The share of it that decodes; 1 when it is whole and only then.
+    const auto decoded = [&](const rebuild::ClipHead& head, const std::string& family) {
+        const auto id = running.claims.at({head.start, family});
+        if (!id) return 0.0;
+        const auto& evidence = running.claims.all().at(*id).evidence;
+        return evidence.condition == Condition::Whole ? 1.0 : std::min(evidence.decoded, 0.9999);
+    };
     const auto join = [&](const rebuild::ClipHead& head) {
         const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from, std::uint64_t to) {
             std::vector<Piece> pieces;
             for (const auto& place : places) {
                 for (auto& piece : running.card.pieces(place)) pieces.push_back(std::move(piece));
             }
-            const auto report = decoder.checkBetween(pieces, "mp4", from, to, &control);
+            const auto report = decoder.checkBetween(pieces, head.avi ? "avi" : "mp4", from, to, &control);
             if (!report || !report.value().opened) return rebuild::Trial{UINT64_MAX - 1, 0};
             return rebuild::Trial{report.value().errors, report.value().roughness};
         };
-        // Of several that fit the nearest behind comes first: that is where cameras write it.
-        std::vector<const rebuild::LooseIndex*> fitting;
-        for (const auto& index : indexes) {
-            if (rebuild::fits(head, index, space.cluster)) fitting.push_back(&index);
-        }
-        std::sort(fitting.begin(), fitting.end(), [&](const auto* a, const auto* b) {
-            const auto rank = [&](const rebuild::LooseIndex& index) {
-                return std::pair(index.box.offset < head.start, index.box.offset);
-            };
-            return rank(*a) < rank(*b);
-        });
-        for (const auto* index : fitting) {
-            const auto clip = rebuild::joinClip(running.card, head, *index, pool, decode, control, limits);
+        const std::string family = head.avi ? "avi" : "isobmff";
+        for (const auto& index : fitting(head)) {
+            const auto clip = rebuild::joinClip(running.card, head, index, pool, decode, control, limits);
             if (!clip || clip->places.size() < 2) continue;
+            const auto before = decoded(head, family);
             running.joins[head.start] = joinsOf(*clip);
-            running.examiner.add({head.start, "isobmff"}, clip->places);
-            while (!running.examiner.idle() && !control.stopped())
-                std::this_thread::sleep_for(std::chrono::milliseconds(5));
-            if (auto stored = store(running, false); !stored) return false;
-            const auto now = running.claims.at({head.start, "isobmff"});
-            const bool whole = now && running.claims.all().at(*now).evidence.condition == Condition::Whole;
-            if (!whole && !evenInPart) continue;
+            if (auto stored = examine({head.start, family}, clip->places); !stored) return false;
+            const auto after = decoded(head, family);
+            if (after < 1.0 && (!evenInPart || after <= before)) {
+                // Back to what it was in one piece.
+                running.joins.erase(head.start);
+                if (auto stored = examine({head.start, family}, {}); !stored) return false;
+                continue;
+            }
             pool.take(clip->places);
             return true;
         }
@@ -93,14 +121,18 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     for (const auto& round : kRounds) {
         limits.strayPieces = round.strayPieces;
         evenInPart = round.evenInPart;
-        running.joining->left = heads.size();
-        for (auto head = heads.begin(); head != heads.end();) {
-            if (control.stopped()) return Done{};
-            --running.joining->left;
-            const bool joined = join(*head);
-            running.joining->joined += joined ? 1 : 0;
-            head = joined ? heads.erase(head) : std::next(head);
-            if (auto stored = store(running, false); !stored) return stored;
+        // The same once more helps only when others have got out of the way.
+        for (auto left = heads.size() + 1; heads.size() < left && !heads.empty();) {
+            left = heads.size();
+            running.joining->left = left;
+            for (auto head = heads.begin(); head != heads.end();) {
+                if (control.stopped()) return Done{};
+                --running.joining->left;
+                const bool joined = join(*head);
+                running.joining->joined += joined ? 1 : 0;
+                head = joined ? heads.erase(head) : std::next(head);
+                if (auto stored = store(running, false); !stored) return stored;
+            }
         }
     }
     running.joining.reset();

@@ -60,6 +60,17 @@ class TestFormats : public QObject {
             QVERIFY(family->kindOf(measured.format) == measured.kind);
         }
     }
+    // As in the pieces that a directory knows: nothing follows at all.
+    void filesMayEndWithTheirSource_data() { lengthsAreExact_data(); }
+    void filesMayEndWithTheirSource() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        const auto measured = measureWith(familyOf(file)->name(), file);
+        QVERIFY2(measured.accepted, measured.why.c_str());
+        QCOMPARE(measured.length, std::uint64_t{file.size()});
+        QVERIFY2(measured.condition == Condition::Unchecked || measured.condition == Condition::Whole,
+                 measured.why.c_str());
+    }
     // Formats that state their length must notice that what is there is less.
     void whatIsCutOffIsNotWhole_data() {
         QTest::addColumn<QString>("name");

@@ -63,6 +63,8 @@ const QString kLast = QStringLiteral("h264-last.mp4");
 const QString kSound = QStringLiteral("h264-cavlc.mov");
 const QString kHevc = QStringLiteral("hevc.mp4");
 const QString kFirst = QStringLiteral("h264-first.mp4");
+const QString kAvi = QStringLiteral("pictures.avi");
+const QString kCoded = QStringLiteral("h264.avi");
 const QString kPhoto = QStringLiteral("fine.jpg");
 
 }  // namespace
@@ -93,6 +95,10 @@ class TestRebuildClips : public QObject {
         QTest::newRow("the end in front") << Runs{{kPhoto, -1}, {kHevc, 12}, {kPhoto, -1}, {kHevc, -1}};
         QTest::newRow("two written at once") << Runs{{kLast, 16}, {kSound, 24}, {kLast, 24}, {kSound, 8},
                                                      {kLast, 16}, {kSound, 40}, {kLast, -1}, {kSound, -1}};
+        QTest::newRow("AVI of pictures and samples")
+            << Runs{{kAvi, 30}, {kPhoto, -1}, {kAvi, 21}, {QString(), 2}, {kAvi, -1}};
+        QTest::newRow("AVI, with a clip in turns")
+            << Runs{{kCoded, 9}, {kLast, 20}, {kCoded, 14}, {kLast, -1}, {kCoded, -1}};
         QTest::newRow("index in front")
             << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
     }
@@ -146,7 +152,7 @@ class TestRebuildClips : public QObject {
         QVERIFY(head.has_value());
         QVERIFY(!head->indexInFront);
         Control control;
-        const auto places = rebuild::findIndexes(card, {{0, card.size()}}, control);
+        const auto places = rebuild::findIndexes(card, {{0, card.size()}}, control).movies;
         QCOMPARE(places.size(), std::size_t{1});
         QCOMPARE(places[0], start + head->indexAt);
         auto index = rebuild::readLooseIndex(card, places[0]);

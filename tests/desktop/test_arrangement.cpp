@@ -76,12 +76,19 @@ class TestArrangement : public QObject {
         QCOMPARE(arranged(ArrangeBy::Condition).size(), std::size_t{3});
     }
     void filtersCombine() {
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, false, false})), std::size_t{4});
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, true, false})), std::size_t{2});
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, true, false})), std::size_t{1});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, false, false, false})),
+                 std::size_t{4});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, true, true, false})), std::size_t{2});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, false, true, false})), std::size_t{1});
         files_[2].kept = true;
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, false, true})), std::size_t{1});
-        QCOMPARE(arranged(ArrangeBy::Shoot, {false, false, false, false, false}).size(), std::size_t{0});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, true, false, true})), std::size_t{1});
+        // What is neither photo, clip nor sound.
+        const auto all = count(arranged(ArrangeBy::Shoot, {}));
+        files_[0].kind = Kind::Sidecar;
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {})), all);
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, false, false, false})), all - 1);
+        QCOMPARE(arranged(ArrangeBy::Shoot, {false, false, false, false, false, false}).size(),
+                 std::size_t{0});
     }
     void picturesAreTurnedAsTheFileSays() {
         // A marked corner goes where each of Exif's eight orientations says.

@@ -77,6 +77,7 @@ class AsfWalk : public Walk {
         const auto seconds = static_cast<double>(duration) / 1e7 - static_cast<double>(preroll) / 1e3;
         if (reader.ok() && seconds > 0 && seconds < 1e6) seconds_ = seconds;
     }
+    bool mayEnd() const override { return data_.length > 0 && position() >= data_.end(); }
     void describe(Measured& into) override {
         into.format = video_ ? "wmv" : "wma";
         into.kind = video_ ? Kind::Video : Kind::Audio;

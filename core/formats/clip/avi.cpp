@@ -25,6 +25,7 @@ class AviWalk : public Walk {
   private:
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
+    bool mayEnd() const override { return position() == riffEnd_; }
     void header(Bytes list);
     void unclosed(Bytes bytes);
 

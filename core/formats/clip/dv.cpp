@@ -47,6 +47,7 @@ class DvWalk : public Walk {
         if (++frames_ >= kLeastFrames) accept();
         advance(sequences * kSequence);
     }
+    bool mayEnd() const override { return true; }
     void describe(Measured& into) override {
         into.format = "dv";
         into.kind = Kind::Video;

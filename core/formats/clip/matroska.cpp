@@ -89,6 +89,7 @@ class MatroskaWalk : public Walk {
         advance(element->header + element->length);
         if (position() == end_) close();
     }
+    bool mayEnd() const override { return end_ == kUnknown; }
     void describe(Measured& into) override {
         into.format = web_ ? "webm" : "mkv";
         into.kind = Kind::Video;

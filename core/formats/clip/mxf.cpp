@@ -39,6 +39,7 @@ class MxfWalk : public Walk {
         if (++keys_ >= 3) accept();
         advance(reader.position() + length);
     }
+    bool mayEnd() const override { return footer_; }
     void describe(Measured& into) override {
         into.format = "mxf";
         into.kind = Kind::Video;

@@ -14,10 +14,11 @@ namespace dreskel::isobmff {
 struct Sample {
     std::uint64_t offset = 0;  // in the file
     std::uint32_t size = 0;    // bytes
+    std::uint32_t tag = 0;     // of a RIFF chunk: its name; the sample is then the chunk with its header
 };
 
 struct SampleTrack {
-    enum class Coding { Avc, Hevc, MotionJpeg, Other };
+    enum class Coding { Avc, Hevc, MotionJpeg, RiffChunk, Other };
     TrackKind kind = TrackKind::Other;
     Coding coding = Coding::Other;
     unsigned lengthBytes = 4;  // of a NAL unit's length, with Avc and Hevc
@@ -40,6 +41,11 @@ Looks looksLikeSample(const SampleTrack& track, const Sample& sample, ReadAt&& a
         const bool starts =
             head.size() == 4 && head[0] == 0xff && head[1] == 0xd8 && head[2] == 0xff && head[3] >= 0xc0;
         return starts ? Looks::Exact : Looks::Foreign;
+    }
+    if (track.coding == SampleTrack::Coding::RiffChunk) {
+        ByteReader reader(at(0, 8), Endian::Little);
+        const bool same = reader.u32() == sample.tag && std::uint64_t{reader.u32()} + 8 == sample.size;
+        return reader.ok() && same ? Looks::Exact : Looks::Foreign;
     }
     if (track.coding == SampleTrack::Coding::Other) return Looks::Foreign;
     constexpr int kMostUnits = 256;

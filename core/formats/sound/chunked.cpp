@@ -98,6 +98,7 @@ class CafWalk : public Walk {
         }
         advance(12 + length);
     }
+    bool mayEnd() const override { return sound_ && position() >= sound_->end(); }
     void describe(Measured& into) override {
         into.format = "caf";
         into.kind = Kind::Audio;

@@ -1,0 +1,106 @@
+// Every fixture cut short, with clusters of something else inside, and with one bit flipped: what is called
+// whole must be the very bytes. A few of each here; DRESKEL_VARIANTS=500 in the environment makes as many,
+// and the shares that are printed are those in docs/formats.md.
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "session/session.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+namespace {
+
+constexpr std::size_t kCluster = 4096;
+constexpr std::size_t kMostBytes = 96 << 20;  // of one card
+
+enum class Change { Cut, Foreign, Flip };
+
+// Formats that any bytes decode in, or whose runs end where they end: docs/formats.md says so of each.
+bool hasNothingToCheckBy(const QString& name) {
+    static const QStringList known{
+        "picture.bmp",   "plain.tif", "sensor.dng",   "picture.webp", "picture.avif",   "picture.heic",
+        "lossless.webp", "vp9.webm",  "tape.dv",      "apple.aiff",   "apple.caf",      "stereo.wav",
+        "deep.wav",      "bytes.wav", "floating.wav", "lossless.m4a", "bare.mp3",       "music.aac",
+        "bare.h264",     "bare.hevc", "voice.amr",    "h264.ts",      "camcorder.m2ts", "simple.mpg",
+        "elder.mpg",     "place.srt", "rating.xmp",   "notes.mid",    "old.mp3",        "constant.mp3",
+        "variable.mp3"};
+    return known.contains(name);
+}
+
+}  // namespace
+
+class TestVariants : public QObject {
+    Q_OBJECT
+
+    static std::size_t count() {
+        const auto asked = qEnvironmentVariableIntValue("DRESKEL_VARIANTS");
+        return asked > 0 ? static_cast<std::size_t>(asked) : 2;
+    }
+    static Buffer changed(const Buffer& file, Change change, std::mt19937& random) {
+        auto bytes = file;
+        if (change == Change::Flip) {
+            bytes[random() % bytes.size()] ^= static_cast<std::uint8_t>(1U << random() % 8);
+            return bytes;
+        }
+        const auto clusters = bytes.size() / kCluster;
+        const auto from = clusters < 2 ? bytes.size() / 2 : (1 + random() % (clusters - 1)) * kCluster;
+        const auto other = random() % 2 == 0 ? randomBytes(8 * kCluster, static_cast<unsigned>(random()))
+                                             : mediaFile(QStringLiteral("baseline-422.jpg"));
+        const auto length = change == Change::Cut ? bytes.size() - from : (1 + random() % 4) * kCluster;
+        const auto skip = other.size() > 64 * kCluster ? (1 + random() % 32) * kCluster : 0;
+        for (std::size_t i = 0; i < length && from + i < bytes.size(); ++i)
+            bytes[from + i] =
+                change == Change::Cut && i > 4 * kCluster ? 0 : other[(skip + i) % other.size()];
+        return bytes;
+    }
+
+  private Q_SLOTS:
+    void onlyTheVeryBytesAreWhole_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto& name : mediaNames()) QTest::newRow(qPrintable(name)) << name;
+    }
+    void onlyTheVeryBytesAreWhole() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        std::mt19937 random(static_cast<unsigned>(qHash(name, 7)));
+        const auto each = std::min(count(), kMostBytes / (file.size() + 8 * kCluster));
+        std::map<std::uint64_t, Change> placed;
+        ImageBuilder image(kCluster);
+        for (std::size_t i = 0; i < each; ++i) {
+            for (const auto change : {Change::Cut, Change::Foreign, Change::Flip}) {
+                const auto bytes = changed(file, change, random);
+                if (bytes == file) continue;
+                placed[image.add(bytes)] = change;
+                image.addGap(4 * kCluster);
+            }
+        }
+        const QTemporaryDir dir;
+        const auto card = dir.filePath(QStringLiteral("card.img"));
+        image.write(card);
+        auto session =
+            Session::open(card.toStdString(), dir.filePath(QStringLiteral("job")).toStdString()).value();
+        ScanOptions options;
+        options.rebuild = false;
+        session->startScan(options);
+        QVERIFY(session->wait().ok());
+        std::map<Change, std::size_t> wrong;
+        for (const auto& finding : session->listed()) {
+            const auto from = placed.find(finding.start());
+            if (from == placed.end() || finding.condition != Condition::Whole) continue;
+            const Bytes all(image.bytes());
+            const auto bytes = slice(all, finding.start(), finding.size());
+            if (bytes.size() == file.size() && std::equal(bytes.begin(), bytes.end(), file.begin())) continue;
+            ++wrong[from->second];
+        }
+        qInfo("whole and not the same: %zu of %zu cut, %zu of %zu with foreign clusters, %zu of %zu flipped",
+              wrong[Change::Cut], each, wrong[Change::Foreign], each, wrong[Change::Flip], each);
+        if (hasNothingToCheckBy(name)) return;
+        QCOMPARE(wrong[Change::Cut], std::size_t{0});
+        QCOMPARE(wrong[Change::Foreign], std::size_t{0});
+    }
+};
+
+QTEST_GUILESS_MAIN(TestVariants)
+#include "test_variants.moc"
