@@ -48,6 +48,7 @@ class Joiner {
         gather();
         if (witnesses_.empty()) return std::nullopt;
         fixEnds();
+        if (liesInOnePiece()) return std::nullopt;
         follow();
         if (tired()) return std::nullopt;
         return fillIn();
@@ -82,6 +83,15 @@ class Joiner {
         const auto at = index_.box.offset - head_.indexAt % cluster_;
         for (auto cluster = first; cluster <= clusterOf(length_ - 1); ++cluster)
             set(cluster, at + (cluster - first) * cluster_);
+    }
+    // Its index is where it would be if it lay in one piece, and so are most of its samples: what is wrong
+    // with it is not that it lies in pieces.
+    bool liesInOnePiece() {
+        if (head_.indexInFront || index_.box.offset != head_.start + head_.indexAt) return false;
+        const auto there = std::count_if(witnesses_.begin(), witnesses_.end(), [&](const Witness& witness) {
+            return looks(witness, head_.start + clusterOf(witness.sample.offset) * cluster_) == Looks::Exact;
+        });
+        return static_cast<std::size_t>(there) * 2 > witnesses_.size();
     }
     void set(std::uint64_t cluster, std::uint64_t at) {
         anchors_[cluster] = at;

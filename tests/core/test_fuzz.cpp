@@ -12,7 +12,7 @@ using namespace dreskel::test;
 namespace {
 
 constexpr std::size_t kLargestSeed = 192 * 1024;
-constexpr qint64 kMilliseconds = 700;  // a target
+constexpr qint64 kMilliseconds = 400;  // a target
 
 // Flips, overwrites with telling numbers, cuts, repeats, swaps.
 void bend(Buffer& bytes, std::mt19937& random) {
