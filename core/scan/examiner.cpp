@@ -65,12 +65,12 @@ void Examiner::add(const Candidate& candidate, std::vector<ByteRange> places) {
         }
         run.busy = true;
     }
-    enter(candidate, std::move(places));
+    enter(candidate, *format, std::move(places));
 }
 
-void Examiner::enter(const Candidate& candidate, std::vector<ByteRange> places) {
-    auto measure = familyNamed(candidate.family)->measure();
-    tasks_.emplace(candidate.offset, Task{candidate, std::move(places), std::move(measure), std::nullopt});
+void Examiner::enter(const Candidate& candidate, const Format& format, std::vector<ByteRange> places) {
+    tasks_.emplace(candidate.offset,
+                   Task{candidate, &format, std::move(places), format.measure(), std::nullopt});
     changed_.notify_all();
 }
 
@@ -82,7 +82,8 @@ void Examiner::leave(const Candidate& candidate, std::uint64_t end) {
     while (!run.waiting.empty()) {
         const auto next = std::move(run.waiting.front());
         run.waiting.pop_front();
-        if (next.offset >= end || next.offset < candidate.offset) return enter(next, {});
+        if (next.offset >= end || next.offset < candidate.offset)
+            return enter(next, *familyNamed(next.family), {});
         done_.push_back({next, {}, {}, {}});
     }
     run.busy = false;
@@ -187,7 +188,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
         const auto bytes = Bytes(worker.buffer).first(got);
         // A reader that gives other bytes the second time must not lead a walk astray.
         if (from == 0 && want->length >= Format::kHead &&
-            !familyNamed(task.candidate.family)->matches(slice(bytes, 0, Format::kHead))) {
+            !task.format->matches(slice(bytes, 0, Format::kHead))) {
             task.walked = Measured{};
             return std::nullopt;
         }

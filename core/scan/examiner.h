@@ -44,6 +44,7 @@ class Examiner {
   private:
     struct Task {
         Candidate candidate;
+        const Format* format;  // of the candidate's family; lives as long as the program
         std::vector<ByteRange> places;
         std::unique_ptr<Measure> measure;
         std::optional<Measured> walked;  // set once only decoding is left
@@ -56,7 +57,8 @@ class Examiner {
     };
 
     void work();
-    void enter(const Candidate& candidate, std::vector<ByteRange> places);  // both with the lock held
+    // Both with the lock held.
+    void enter(const Candidate& candidate, const Format& format, std::vector<ByteRange> places);
     void leave(const Candidate& candidate, std::uint64_t end);
     static std::uint64_t reach(const Task& task, std::uint64_t length);
     std::vector<Piece> piecesOf(const Task& task) const;

@@ -54,6 +54,7 @@ std::optional<std::uint64_t> GifWalk::element(Bytes rest) {
 void GifWalk::visit(Bytes bytes, bool last) {
     std::uint64_t at = 0;
     if (position() == 0) {
+        if (bytes.size() < 13) return breakOff("the card ends before the file does");
         ByteReader reader(bytes, Endian::Little);
         reader.skip(6);
         width_ = reader.u16();

@@ -20,7 +20,7 @@ class WebpWalk : public Walk {
   private:
     void visit(Bytes bytes, bool last) override {
         if (position() == 0) {
-            end_ = std::uint64_t{8} + ByteReader(bytes.subspan(4), Endian::Little).u32();
+            end_ = std::uint64_t{8} + ByteReader(slice(bytes, 4, 4), Endian::Little).u32();
             accept();
             advance(12);
             return;
@@ -35,7 +35,7 @@ class WebpWalk : public Walk {
         }
         if (startsWith(name, "VP8X")) {
             reader.skip(4);
-            ByteReader sizes(bytes.subspan(12), Endian::Little);
+            ByteReader sizes(slice(bytes, 12, 6), Endian::Little);
             width_ = sizes.u24() + 1;
             height_ = sizes.u24() + 1;
         }

@@ -17,6 +17,8 @@ bool printable(Bytes name) {
            std::all_of(name.begin(), name.end(), [](std::uint8_t c) { return c >= 0x20 && c < 0x7f; });
 }
 
+constexpr std::uint64_t kLargest = std::uint64_t{1} << 48;  // bytes of one chunk
+
 // An 80-bit number as IEEE 754 extended; sample rates only.
 double extended(Bytes bytes) {
     ByteReader reader(bytes);
@@ -43,7 +45,10 @@ class AiffWalk : public Walk {
             channels_ = reader.u16();
             frames_ = reader.u32();
             bits_ = reader.u16();
-            rate_ = extended(reader.take(10));
+            const auto rate = extended(reader.take(10));
+            // No recorder takes more than ten million samples a second.
+            if (!(rate >= 1 && rate < 1e7)) return breakOff("an impossible rate");
+            rate_ = rate;
             accept();
         } else if (startsWith(name, "SSND")) {
             sound_ = {position() + 8, length};
@@ -83,7 +88,7 @@ class CafWalk : public Walk {
         for (const auto* word : {"desc", "data", "pakt", "chan", "kuki", "strg", "mark", "regn", "inst",
                                  "midi", "ovvw", "peak", "edct", "info", "umid", "uuid", "free", "ldat"})
             known = known || startsWith(name, word);
-        if (!reader.ok() || !known) {
+        if (!reader.ok() || !known || (length > kLargest && length != ~std::uint64_t{0})) {
             if (sound_) return close();
             return breakOff(last ? "the card ends before the file does" : "no chunk follows");
         }
