@@ -62,7 +62,7 @@ class TestDesktop : public QObject {
         auto window = std::make_unique<MainWindow>();
         window->show();
         window->openSource(card_);
-        if (!QTest::qWaitFor([&] { return window->job() != nullptr; }, 10000))
+        if (!QTest::qWaitFor([&] { return window->job() != nullptr; }, 60000))
             qFatal("the card does not open");
         window->job()->startSearch();
         if (!QTest::qWaitFor([&] { return finished(*window->job()); }, 120000))
