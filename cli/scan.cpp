@@ -36,6 +36,10 @@ class Scan : public Verb {
             own_.push_back(own::usualPath());
             if (const auto used = useOwnFormats(own_); !used) return report(used.error());
         }
+        if (namedOnly_ && !copy_.empty())
+            return report({Fault::Usage,
+                           "--named-only reads no more than the named files, --copy all of the card", "",
+                           "Choose one of them"});
         const auto formats = formatsFrom(kinds_, formats_);
         if (!formats) return report(formats.error());
         ScanOptions options;

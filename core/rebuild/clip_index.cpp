@@ -56,7 +56,8 @@ std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start) {
         if (box->type == fourCc("mdat") && box->size > 4096) {
             head.media = {at + box->headerSize, box->size - box->headerSize};
             if (!head.indexInFront) head.indexAt = *next;
-            return head;
+            // More than the card could hold is no clip of it.
+            return *next <= card.size() ? std::optional(head) : std::nullopt;
         }
         // What stands in front of the media data is short, but for an index.
         if (box->size > limits::kLargestIndex) return std::nullopt;
@@ -136,7 +137,7 @@ std::optional<ClipHead> readAviHead(CardView& card, std::uint64_t start) {
         if (startsWith(name, "LIST") && startsWith(form, "movi")) {
             head.media = {at + 12, size - 4};
             head.indexAt = end;
-            return end < head.length ? std::optional(head) : std::nullopt;
+            return end < head.length && head.length <= card.size() ? std::optional(head) : std::nullopt;
         }
         if (size > limits::kLargestIndex) return std::nullopt;
         at = end;

@@ -14,6 +14,8 @@ using isobmff::Looks;
 constexpr std::size_t kAhead = 8;
 // Of samples that are looked at to tell damage from a join.
 constexpr std::size_t kFollowing = 4;
+// Clusters of a piece in which no sample begins; a longer stretch without one is missing, or was never there.
+constexpr std::uint64_t kMostStray = 1024;
 // Over all joins that are told by decoding.
 constexpr int kRounds = 2;
 
@@ -231,6 +233,7 @@ class Joiner {
             if (gap.most + back < gap.size) {
                 if (!limits_.strayPieces) return std::nullopt;
                 gap.stray = gap.size - gap.most - back;
+                if (gap.stray > kMostStray) return std::nullopt;
                 gap.least = gap.most;
                 // Until a better place is known.
                 fill(gap, gap.most, gap.behind.at);

@@ -88,6 +88,8 @@ Session::~Session() {
 void Session::startScan(ScanOptions options) {
     // What is not copied will never come.
     if (copying_ && options.span.length == 0) options.span = copying_->span();
+    // Nothing of it can be looked at before it is copied, and the copy is made by the pass.
+    if (copying_) options.namedOnly = false;
     {
         const std::lock_guard lock(mutex_);
         const auto& progress = overview_.progress;

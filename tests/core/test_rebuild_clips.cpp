@@ -140,6 +140,26 @@ class TestRebuildClips : public QObject {
             if (finding.kind == Kind::Video) QVERIFY(finding.condition != Condition::Whole);
         }
     }
+    // Heads that state more than there is must not be followed: what they ask for would fill the memory.
+    void aClipLargerThanTheCardIsNone() {
+        auto mov = mediaFile(kLast);
+        ImageBuilder image(kCluster);
+        const auto start = image.add(mov);
+        const auto path = dir_.filePath(QStringLiteral("large.img"));
+        image.write(path);
+        {
+            CardView card(openSource(path.toStdString()).value());
+            QVERIFY(rebuild::readClipHead(card, start).has_value());
+        }
+        auto bytes = image.bytes();
+        const std::string mark("mdat");
+        const auto at = std::search(bytes.begin(), bytes.end(), mark.begin(), mark.end());
+        QVERIFY(at != bytes.end());
+        *(at - 4) = 0x7f;
+        writeFile(path, bytes);
+        CardView card(openSource(path.toStdString()).value());
+        QVERIFY(!rebuild::readClipHead(card, start).has_value());
+    }
     void indexesAreFoundAtAnyByteAndMatched() {
         const auto file = mediaFile(kLast);
         ImageBuilder image(kCluster);

@@ -383,6 +383,10 @@ class TestDirectories : public QObject {
                     !file.toObject()["found_by"].toArray().contains("signature"));
         ledgerAddsUp(list);
         QVERIFY(list["ledger"].toObject()["not_looked_at"].toInteger() > 200 << 20);
+        QCOMPARE(
+            cli({"scan", card, "--job", job, "--named-only", "--copy", fresh(QStringLiteral("-copy.img"))})
+                .exitCode,
+            2);
         // Asked for the same again it is done; asked for all of it it goes on.
         QCOMPARE(cli({"scan", card, "--job", job, "--quiet", "--named-only"}).exitCode, 0);
         QCOMPARE(listOf(job)["scan"].toObject()["bytes_read"].toInteger(), qint64{0});
