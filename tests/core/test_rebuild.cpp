@@ -5,48 +5,18 @@
 #include <set>
 
 #include "session/session.h"
+#include "tests/support/pieces.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
 using namespace dreskel::test;
 
-// A card run by run: a file, and how many of its clusters come next; -1: all the rest. Without a name: noise.
-using Runs = std::vector<std::pair<QString, int>>;
-
 class TestRebuild : public QObject {
     Q_OBJECT
     QTemporaryDir dir_;
     int number_ = 0;
-    static constexpr std::size_t kCluster = 8192;
 
-    struct Card {
-        Buffer bytes;
-        std::map<QString, std::vector<ByteRange>> places;
-    };
-    static Card write(const Runs& runs) {
-        Card card;
-        card.bytes = randomBytes(2 * kCluster, 5);
-        std::map<QString, std::size_t> next;
-        for (const auto& [name, count] : runs) {
-            if (name.isEmpty()) {
-                const auto noise = randomBytes(static_cast<std::size_t>(count) * kCluster, 11);
-                card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
-                continue;
-            }
-            const auto file = mediaFile(name);
-            auto& at = next[name];
-            const auto left = file.size() - at;
-            const auto length = count < 0 ? left : std::min(left, static_cast<std::size_t>(count) * kCluster);
-            card.places[name].push_back({card.bytes.size(), length});
-            card.bytes.insert(card.bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(at),
-                              file.begin() + static_cast<std::ptrdiff_t>(at + length));
-            card.bytes.resize((card.bytes.size() + kCluster - 1) / kCluster * kCluster, 0);
-            at += length;
-        }
-        card.bytes.resize(card.bytes.size() + kCluster, 0);
-        return card;
-    }
-    std::vector<Finding> search(const Card& card, bool rebuild = true) {
+    std::vector<Finding> search(const PiecesCard& card, bool rebuild = true) {
         const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
         writeFile(path, card.bytes);
         auto session = Session::open(path.toStdString(),
@@ -59,7 +29,7 @@ class TestRebuild : public QObject {
         if (!outcome) qFatal("%s", outcome.error().sentence().c_str());
         return session.value()->listed();
     }
-    static Buffer bytesOf(const Card& card, const Finding& finding) {
+    static Buffer bytesOf(const PiecesCard& card, const Finding& finding) {
         Buffer all;
         for (const auto& piece : finding.pieces) {
             if (piece.from != PieceFrom::Card) return {};
@@ -69,7 +39,7 @@ class TestRebuild : public QObject {
         return all;
     }
     // Every file of the card is there, whole and exact, and nothing else is called whole.
-    static void mustBeExact(const Card& card, const std::vector<Finding>& found) {
+    static void mustBeExact(const PiecesCard& card, const std::vector<Finding>& found) {
         std::set<QString> exact;
         for (const auto& finding : found) {
             if (finding.condition != Condition::Whole) continue;
@@ -109,14 +79,14 @@ class TestRebuild : public QObject {
     }
     void cardsInPieces() {
         QFETCH(Runs, runs);
-        const auto card = write(runs);
+        const auto card = writeInPieces(runs);
         mustBeExact(card, search(card));
     }
     void aPhotoWrittenBackwardsIsFound() {
         // Its second half lies in front of its first.
-        auto card = write({{QStringLiteral("baseline-420.jpg"), 30},
-                           {QStringLiteral("baseline-420.jpg"), -1},
-                           {QStringLiteral("grey.jpg"), -1}});
+        auto card = writeInPieces({{QStringLiteral("baseline-420.jpg"), 30},
+                                   {QStringLiteral("baseline-420.jpg"), -1},
+                                   {QStringLiteral("grey.jpg"), -1}});
         const auto first = card.places[QStringLiteral("baseline-420.jpg")][0];
         const auto file = mediaFile(QStringLiteral("baseline-420.jpg"));
         const auto rest = (file.size() - first.length + kCluster - 1) / kCluster * kCluster;
@@ -126,9 +96,9 @@ class TestRebuild : public QObject {
         mustBeExact(card, search(card));
     }
     void withoutRebuildingItStaysInPieces() {
-        const auto card = write({{QStringLiteral("baseline-420.jpg"), 20},
-                                 {QStringLiteral("other-encoder.jpg"), -1},
-                                 {QStringLiteral("baseline-420.jpg"), -1}});
+        const auto card = writeInPieces({{QStringLiteral("baseline-420.jpg"), 20},
+                                         {QStringLiteral("other-encoder.jpg"), -1},
+                                         {QStringLiteral("baseline-420.jpg"), -1}});
         for (const auto& finding : search(card, false)) {
             if (finding.start() != card.places.at(QStringLiteral("baseline-420.jpg"))[0].offset) continue;
             QVERIFY(finding.condition != Condition::Whole);
@@ -143,7 +113,7 @@ class TestRebuild : public QObject {
             runs.push_back({QString(), 3});
         }
         runs.push_back({QStringLiteral("baseline-422.jpg"), -1});
-        const auto card = write(runs);
+        const auto card = writeInPieces(runs);
         const auto path = dir_.filePath(QStringLiteral("stopped.img"));
         writeFile(path, card.bytes);
         const auto job = dir_.filePath(QStringLiteral("stopped")).toStdString();
@@ -167,7 +137,7 @@ class TestRebuild : public QObject {
     // The rest was overwritten: what there is of it is put together and called what it is.
     void aPhotoWhoseEndIsGoneIsFollowedAsFarAsItGoes() {
         const auto name = QStringLiteral("baseline-422.jpg");
-        const auto card = write({{name, 40}, {QString(), 3}, {name, 40}, {QString(), 30}});
+        const auto card = writeInPieces({{name, 40}, {QString(), 3}, {name, 40}, {QString(), 30}});
         const auto file = mediaFile(name);
         bool seen = false;
         for (const auto& finding : search(card)) {
@@ -191,7 +161,7 @@ class TestRebuild : public QObject {
     // The end of one photo behind the beginning of another: both halves are there, and no photo is.
     void halvesOfDifferentPhotosAreNotJoined() {
         for (const auto* other : {"baseline-420.jpg", "other-encoder.jpg", "fine.jpg"}) {
-            auto card = write({{QStringLiteral("restart-row.jpg"), -1}});
+            auto card = writeInPieces({{QStringLiteral("restart-row.jpg"), -1}});
             const auto head = mediaFile(QStringLiteral("baseline-422.jpg"));
             const auto tail = mediaFile(QString::fromLatin1(other));
             card.bytes.insert(card.bytes.end(), head.begin(), head.begin() + 40 * kCluster);

@@ -5,6 +5,7 @@
 
 #include "rebuild/clip_joiner.h"
 #include "session/session.h"
+#include "tests/support/pieces.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -12,41 +13,7 @@ using namespace dreskel::test;
 
 namespace {
 
-constexpr std::size_t kCluster = 8192;
-
-// A card run by run: a file, and how many of its clusters come next; -1: all the rest. Without a name: noise.
-using Runs = std::vector<std::pair<QString, int>>;
-
-struct Card {
-    Buffer bytes;
-    std::map<QString, std::uint64_t> starts;
-};
-
-Card write(const Runs& runs) {
-    Card card;
-    card.bytes = randomBytes(2 * kCluster, 5);
-    std::map<QString, std::size_t> next;
-    for (const auto& [name, count] : runs) {
-        if (name.isEmpty()) {
-            const auto noise = randomBytes(static_cast<std::size_t>(count) * kCluster, 11);
-            card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
-            continue;
-        }
-        const auto file = mediaFile(name);
-        auto& at = next[name];
-        const auto left = file.size() - at;
-        const auto length = count < 0 ? left : std::min(left, static_cast<std::size_t>(count) * kCluster);
-        card.starts.emplace(name, card.bytes.size());
-        card.bytes.insert(card.bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(at),
-                          file.begin() + static_cast<std::ptrdiff_t>(at + length));
-        card.bytes.resize((card.bytes.size() + kCluster - 1) / kCluster * kCluster, 0);
-        at += length;
-    }
-    card.bytes.resize(card.bytes.size() + kCluster, 0);
-    return card;
-}
-
-Buffer bytesOf(const Card& card, const Finding& finding) {
+Buffer bytesOf(const PiecesCard& card, const Finding& finding) {
     Buffer all;
     for (const auto& piece : finding.pieces) {
         if (piece.from != PieceFrom::Card) {
@@ -74,7 +41,7 @@ class TestRebuildClips : public QObject {
     QTemporaryDir dir_;
     int number_ = 0;
 
-    std::vector<Finding> search(const Card& card) {
+    std::vector<Finding> search(const PiecesCard& card) {
         const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
         writeFile(path, card.bytes);
         auto session = Session::open(path.toStdString(),
@@ -104,12 +71,12 @@ class TestRebuildClips : public QObject {
     }
     void clipsComeBackFromTheirPieces() {
         QFETCH(Runs, runs);
-        const auto card = write(runs);
+        const auto card = writeInPieces(runs);
         const auto found = search(card);
-        for (const auto& [name, start] : card.starts) {
-            const auto file = std::find_if(found.begin(), found.end(), [at = start](const Finding& finding) {
-                return finding.start() == at;
-            });
+        for (const auto& [name, places] : card.places) {
+            const auto file = std::find_if(
+                found.begin(), found.end(),
+                [at = places[0].offset](const Finding& finding) { return finding.start() == at; });
             QVERIFY2(file != found.end(), qPrintable(name));
             QVERIFY2(file->condition == Condition::Whole, file->why.c_str());
             QVERIFY2(bytesOf(card, *file) == mediaFile(name), qPrintable(name));
@@ -120,9 +87,9 @@ class TestRebuildClips : public QObject {
     }
     // A piece of it is gone: nothing is made up for it.
     void withAPieceGoneItIsNotWhole() {
-        auto card = write({{kLast, 20}, {kPhoto, -1}, {kLast, 30}, {kPhoto, -1}, {kLast, -1}});
+        auto card = writeInPieces({{kLast, 20}, {kPhoto, -1}, {kLast, 30}, {kPhoto, -1}, {kLast, -1}});
         const auto photo = mediaFile(kPhoto).size();
-        const auto gone = card.starts.at(kPhoto) + (photo + kCluster - 1) / kCluster * kCluster;
+        const auto gone = card.places.at(kPhoto)[0].offset + (photo + kCluster - 1) / kCluster * kCluster;
         const auto noise = randomBytes(30 * kCluster, 77);
         std::copy(noise.begin(), noise.end(), card.bytes.begin() + static_cast<std::ptrdiff_t>(gone));
         for (const auto& finding : search(card)) {
@@ -131,7 +98,7 @@ class TestRebuildClips : public QObject {
     }
     void twoClipsAreNotMadeIntoOne() {
         // The front of one and the end of another.
-        auto card = write({{kLast, 20}, {QString(), 3}});
+        auto card = writeInPieces({{kLast, 20}, {QString(), 3}});
         const auto other = mediaFile(kSound);
         const auto from = other.begin() + static_cast<std::ptrdiff_t>(other.size() / 2 / kCluster * kCluster);
         card.bytes.insert(card.bytes.end(), from, other.end());

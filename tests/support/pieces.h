@@ -1,0 +1,46 @@
+// A card on which files lie in pieces, cluster by cluster, with the truth of where.
+#pragma once
+
+#include <map>
+#include <vector>
+
+#include "base/range.h"
+#include "tests/support/support.h"
+
+namespace dreskel::test {
+
+inline constexpr std::size_t kCluster = 8192;
+
+// A card run by run: a file, and how many of its clusters come next; -1: all the rest. Without a name: noise.
+using Runs = std::vector<std::pair<QString, int>>;
+
+struct PiecesCard {
+    Buffer bytes;
+    std::map<QString, std::vector<ByteRange>> places;
+};
+
+inline PiecesCard writeInPieces(const Runs& runs) {
+    PiecesCard card;
+    card.bytes = randomBytes(2 * kCluster, 5);
+    std::map<QString, std::size_t> next;
+    for (const auto& [name, count] : runs) {
+        if (name.isEmpty()) {
+            const auto noise = randomBytes(static_cast<std::size_t>(count) * kCluster, 11);
+            card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
+            continue;
+        }
+        const auto file = mediaFile(name);
+        auto& at = next[name];
+        const auto left = file.size() - at;
+        const auto length = count < 0 ? left : std::min(left, static_cast<std::size_t>(count) * kCluster);
+        card.places[name].push_back({card.bytes.size(), length});
+        card.bytes.insert(card.bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(at),
+                          file.begin() + static_cast<std::ptrdiff_t>(at + length));
+        card.bytes.resize((card.bytes.size() + kCluster - 1) / kCluster * kCluster, 0);
+        at += length;
+    }
+    card.bytes.resize(card.bytes.size() + kCluster, 0);
+    return card;
+}
+
+}  // namespace dreskel::test
