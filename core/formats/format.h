@@ -33,7 +33,11 @@ struct Description {
     std::string codec;  // "H.264, AAC", "PCM 48 000 Hz" ...
 };
 
-// A note for files whose coding has no redundancy that a check could use.
+// What a check of a coding can notice: foreign bytes, or only bytes of another kind, or nothing, for want of
+// redundancy.
+enum class Notices { ForeignBytes, ForeignKinds, Nothing };
+
+// What is told of files whose check notices nothing.
 inline constexpr const char* kNothingToCheckBy =
     "its coding carries nothing to check it by: foreign bytes inside of it may go unnoticed";
 
@@ -60,6 +64,7 @@ struct Measured {
     std::vector<std::string> notes;
     // Condition has still to be found by decoding with a library.
     bool needsDecoder = false;
+    Notices notices = Notices::ForeignBytes;
     // Coded media data. A whole foreign file that begins in here shows that the media data is not all there,
     // unless the clip itself is a sequence of such pictures.
     std::vector<ByteRange> mediaData;

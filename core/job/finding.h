@@ -22,6 +22,7 @@ struct Evidence {
     std::string why;
     std::vector<ByteRange> mediaData;
     bool holdsPhotos = false;
+    Notices notices = Notices::ForeignBytes;
     // Where it lies when a directory knows it to be in pieces; `range` then reaches from the first byte of
     // them to the last. Empty for a file in one piece.
     std::vector<ByteRange> places;

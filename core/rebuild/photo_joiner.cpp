@@ -136,7 +136,9 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first) {
     for (const auto& place : places_) joinAt += place.length;
     bool fits = first;  // with what is above; told as soon as a row is there
     std::deque<State> states;
-    for (std::uint64_t length = 0; length < limits::kLargestPhoto; length += cluster, at += cluster) {
+    const auto most =
+        limits_.bytes == 0 ? limits::kLargestPhoto : limits_.bytes - std::min(joinAt, limits_.bytes);
+    for (std::uint64_t length = 0; length < most; length += cluster, at += cluster) {
         // The photo's own first cluster counts as a matter of course; what another has is in the way.
         const bool coded = decoder.codedDataAt() != 0;
         const bool inTheWay =

@@ -49,6 +49,7 @@ class Pool {
 struct PhotoJoinLimits {
     std::chrono::milliseconds time{4000};  // for one photo
     int pieces = 12;
+    std::uint64_t bytes = 0;  // it is no longer than this; 0: not known
 };
 
 struct JoinedPhoto {

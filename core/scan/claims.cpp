@@ -183,24 +183,26 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
         if (a->start() != b->start()) return a->start() < b->start();
         return a->evidence.range.length > b->evidence.range.length;
     });
-    // Files in pieces that a directory knows, and that are present or proven by their bytes, have a right to
-    // every one of them.
+    // Files that are present, and those in pieces that are proven by their bytes, have a right to every one
+    // of them.
     RangeSet owned;
     std::vector<const Finding*> known;
     for (auto* member : members) {
-        const bool sure = member->fate == Fate::Present || member->evidence.condition == Condition::Whole;
-        if (member->evidence.places.empty() || !sure) continue;
+        const bool proven =
+            !member->evidence.places.empty() && member->evidence.condition == Condition::Whole;
+        if (member->fate != Fate::Present && !proven) continue;
         known.push_back(member);
-        for (const auto& place : member->evidence.places) owned.add(place);
+        for (const auto& place : placesOf(*member)) owned.add(place);
     }
     // First who lives inside whom: the outermost file that has a right to the place where another one begins.
     std::vector<const Finding*> open;
     for (auto* member : members) {
+        if (std::find(known.begin(), known.end(), member) != known.end()) continue;
         if (!member->evidence.places.empty()) continue;
         for (const auto* outer : known) {
+            const auto places = placesOf(*outer);
             const auto holds = [&](const ByteRange& place) { return place.contains(member->start()); };
-            if (std::any_of(outer->evidence.places.begin(), outer->evidence.places.end(), holds))
-                member->inside = outer->id;
+            if (std::any_of(places.begin(), places.end(), holds)) member->inside = outer->id;
         }
         if (member->inside) continue;
         std::erase_if(open,

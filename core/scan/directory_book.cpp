@@ -81,6 +81,18 @@ std::vector<ByteRange> DirectoryBook::placesAt(std::uint64_t start) const {
     return {};
 }
 
+std::optional<std::uint64_t> DirectoryBook::lengthAt(std::uint64_t start, const std::string& family,
+                                                     std::uint64_t proven) const {
+    std::optional<std::uint64_t> length;
+    const auto [from, to] = byStart_.equal_range(start);
+    for (auto at = from; at != to; ++at) {
+        const auto& file = files_[at->second];
+        if (file.fate == Fate::Present || file.size < proven || familyOfName(file.name) != family) continue;
+        length = std::max(length.value_or(0), file.size);
+    }
+    return length;
+}
+
 const RememberedFile* DirectoryBook::fitting(const Finding& finding) const {
     const auto length = lengthOf(finding.evidence);
     const bool whole = finding.evidence.condition == Condition::Whole;

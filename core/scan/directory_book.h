@@ -23,6 +23,11 @@ class DirectoryBook {
     // Where a file that begins at `start` lies, when a directory knows it to be in pieces.
     std::vector<ByteRange> placesAt(std::uint64_t start) const;
 
+    // How long the lost file that begins at `start` was, as a directory has it; nothing when none knows of
+    // one of this family, or when it cannot be that file, which is `proven` for so many bytes.
+    std::optional<std::uint64_t> lengthAt(std::uint64_t start, const std::string& family,
+                                          std::uint64_t proven) const;
+
     // Names a file that was found by its signature, and cuts or lengthens it to its true length. False when
     // no entry fits it.
     bool apply(Finding& finding) const;

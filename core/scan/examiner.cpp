@@ -100,6 +100,11 @@ std::vector<Examined> Examiner::take() {
     return std::exchange(done_, {});
 }
 
+void Examiner::giveBack(Examined examined) {
+    const std::lock_guard lock(mutex_);
+    done_.push_back(std::move(examined));
+}
+
 bool Examiner::idle() const {
     const std::lock_guard lock(mutex_);
     return tasks_.empty() && inWork_ == 0;

@@ -38,6 +38,8 @@ class Examiner {
 
     // What has been examined since the last call; any thread.
     std::vector<Examined> take();
+    // Something taken, to be taken again by another.
+    void giveBack(Examined examined);
     bool idle() const;  // nothing waiting, nothing in work
     std::size_t waiting() const;
 

@@ -39,8 +39,14 @@ Grid gridOf(const Claims& claims) {
 
 }  // namespace
 
-FreeSpace freeSpaceOf(const Claims& claims, ByteRange span,
-                      const std::vector<std::vector<ByteRange>>& others) {
+bool looksWholeOver(const Finding& finding, const RangeSet& present) {
+    const auto& evidence = finding.evidence;
+    return evidence.notices != Notices::ForeignBytes && finding.fate != Fate::Present &&
+           evidence.places.empty() && present.intersects(evidence.range);
+}
+
+FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<std::vector<ByteRange>>& others,
+                      const std::function<bool(const Finding&)>& inDoubt) {
     const auto grid = gridOf(claims);
     RangeSet free;
     free.add(span);
@@ -48,7 +54,7 @@ FreeSpace freeSpaceOf(const Claims& claims, ByteRange span,
         for (const auto& range : ranges) free.remove(range);
     }
     for (const auto& [id, finding] : claims.all()) {
-        if (finding.inside || finding.condition != Condition::Whole) continue;
+        if (finding.inside || finding.condition != Condition::Whole || inDoubt(finding)) continue;
         // A whole picture off the grid is a frame of a clip, or a preview of a photo, that is in pieces
         // itself.
         if (finding.kind == Kind::Photo && finding.start() % grid.cluster != grid.origin) continue;

@@ -2,6 +2,7 @@
 // files lie on.
 #pragma once
 
+#include <functional>
 #include <vector>
 
 #include "base/range.h"
@@ -15,8 +16,13 @@ struct FreeSpace {
     std::uint64_t origin = 0;      // a place where a cluster begins
 };
 
-// `others`: stretches that are known to be no file's, or a present one's.
-FreeSpace freeSpaceOf(const Claims& claims, ByteRange span,
-                      const std::vector<std::vector<ByteRange>>& others);
+// Whether a lost file of a kind that any bytes may belong to lies across a present one, which shows that it
+// is not whole.
+bool looksWholeOver(const Finding& finding, const RangeSet& present);
+
+// `others`: stretches that are known to be no file's, or a present one's. `inDoubt`: whole files that are not
+// to be believed.
+FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<std::vector<ByteRange>>& others,
+                      const std::function<bool(const Finding&)>& inDoubt);
 
 }  // namespace dreskel

@@ -48,8 +48,13 @@ std::vector<Join> joinsOf(const rebuild::JoinedPhoto& photo) {
 // tried again.
 class Settlement {
   public:
-    Settlement(CardView& card, rebuild::Pool pool, Control& control)
-        : card_(card), pool_(std::make_shared<const rebuild::Pool>(std::move(pool))), control_(control) {}
+    // `lengths`: bytes, of photos that a directory tells of, by their beginning.
+    Settlement(CardView& card, rebuild::Pool pool, std::map<std::uint64_t, std::uint64_t> lengths,
+               Control& control)
+        : card_(card),
+          pool_(std::make_shared<const rebuild::Pool>(std::move(pool))),
+          lengths_(std::move(lengths)),
+          control_(control) {}
 
     // Tries all of `broken` once; those that were put together are taken out of it. `done` is told of each,
     // in the calling thread, and how many are left to try.
@@ -72,6 +77,7 @@ class Settlement {
     std::mutex mutex_;
     std::shared_ptr<const rebuild::Pool>
         pool_;  // replaced, never changed: threads go on with the one they have
+    std::map<std::uint64_t, std::uint64_t> lengths_;
     Control& control_;
     std::deque<std::uint64_t> waiting_;
     std::size_t inWork_ = 0;
@@ -88,8 +94,10 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         ++inWork_;
         const auto pool = pool_;
         lock.unlock();
+        auto own = limits;
+        if (const auto told = lengths_.find(start); told != lengths_.end()) own.bytes = told->second;
         auto joined =
-            control_.proceed() ? rebuild::joinPhoto(card_, start, *pool, control_, limits) : std::nullopt;
+            control_.proceed() ? rebuild::joinPhoto(card_, start, *pool, control_, own) : std::nullopt;
         lock.lock();
         --inWork_;
         if (control_.stopped()) return;
@@ -153,16 +161,24 @@ std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> Settlement::parts() 
 
 }  // namespace
 
-FreeSpace Scanner::freeSpace(const Running& running) const {
-    return freeSpaceOf(running.claims, running.record.span,
-                       {running.book.structures().ranges(), running.book.present().ranges(),
-                        job_->ranges(RangeKind::Blank)});
+FreeSpace Scanner::freeSpace(const Running& running, bool withBlanks) const {
+    return freeSpaceOf(
+        running.claims, running.record.span,
+        {running.book.structures().ranges(), running.book.present().ranges(),
+         withBlanks ? std::vector<ByteRange>() : job_->ranges(RangeKind::Blank)},
+        [&](const Finding& finding) { return looksWholeOver(finding, running.book.present()); });
 }
 
 Status Scanner::rebuildPhotos(Running& running, Control& control) {
     std::vector<std::uint64_t> broken;
+    std::map<std::uint64_t, std::uint64_t> lengths;
     for (const auto& [id, finding] : running.claims.all()) {
-        if (inPieces(finding)) broken.push_back(finding.start());
+        if (!inPieces(finding)) continue;
+        broken.push_back(finding.start());
+        const auto& evidence = finding.evidence;
+        const auto proven = std::min(evidence.proven, evidence.range.length);
+        if (const auto told = running.book.lengthAt(finding.start(), evidence.family, proven))
+            lengths[finding.start()] = *told;
     }
     if (broken.empty()) return Done{};
     std::sort(broken.begin(), broken.end());
@@ -170,7 +186,7 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
     const auto space = freeSpace(running);
     Settlement settlement(running.card,
                           rebuild::Pool(running.card, space.stretches, space.cluster, space.origin, control),
-                          control);
+                          std::move(lengths), control);
     const auto accept = [&](const auto& joined, std::size_t left) -> Status {
         running.joining->left = left;
         for (const auto& [start, photo] : joined) {

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <array>
 #include <thread>
+#include <tuple>
 
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
@@ -63,10 +64,13 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
             auto index = rebuild::readAviIndex(running.card, at, head);
             if (index && rebuild::fits(head, *index, space.cluster)) indexes.push_back(std::move(*index));
         }
-        // Of several the nearest behind comes first: that is where cameras write it.
+        // Of several, one that makes the file as long as a directory says comes first; then the nearest
+        // behind: that is where cameras write it.
+        const auto told = running.book.lengthAt(head.start, head.avi ? "avi" : "isobmff", 0);
         std::sort(indexes.begin(), indexes.end(), [&](const auto& a, const auto& b) {
             const auto rank = [&](const rebuild::LooseIndex& index) {
-                return std::pair(index.box.offset < head.start, index.box.offset);
+                const bool asTold = told && head.indexAt + index.box.length == *told;
+                return std::tuple(!asTold, index.box.offset < head.start, index.box.offset);
             };
             return rank(a) < rank(b);
         });

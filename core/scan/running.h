@@ -32,11 +32,12 @@ struct Scanner::Running {
     std::int64_t lastId = 0;
 
     std::map<std::uint64_t, std::int64_t> promisedStarts;
-    std::map<std::uint64_t, std::vector<Join>> joins;  // of photos that were put together, by their beginning
+    std::map<std::uint64_t, std::vector<Join>> joins;  // of files that were put together, by their beginning
+    std::map<std::uint64_t, std::vector<std::vector<ByteRange>>> triedAround;  // by their beginning
 
-    // While photos in pieces are put together.
+    // While files in pieces are put together.
     struct Joining {
-        std::size_t left = 0, joined = 0;  // photos
+        std::size_t left = 0, joined = 0;  // files
     };
     std::optional<Joining> joining;
 

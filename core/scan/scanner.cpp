@@ -35,8 +35,12 @@ bool asked(const std::vector<std::string>& formats, const std::string& format) {
 }  // namespace
 
 Scanner::Scanner(std::shared_ptr<Job> job, std::shared_ptr<Source> source, ScanListener& listener,
-                 Supply supply)
-    : job_(std::move(job)), source_(std::move(source)), listener_(listener), supply_(std::move(supply)) {
+                 Supply supply, std::shared_ptr<const Source> ahead)
+    : job_(std::move(job)),
+      source_(std::move(source)),
+      listener_(listener),
+      supply_(std::move(supply)),
+      ahead_(std::move(ahead)) {
     if (supply_) return;
     supply_ = [this](ByteRange rest, Control& control, const Pass::Visit& visit) -> Status {
         Pass::run(*source_, rest, control, visit);
@@ -80,7 +84,6 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
 }
 
 Status Scanner::store(Running& running, bool final) {
-    ScanProgress progress;
     {
         const std::lock_guard lock(running.mutex);
         if (!running.candidates.empty()) {
@@ -117,6 +120,7 @@ Status Scanner::store(Running& running, bool final) {
             finding.bySignature = true;
             finding.description = std::move(measured.description);
             finding.notes = std::move(measured.notes);
+            if (measured.notices == Notices::Nothing) finding.notes.emplace_back(kNothingToCheckBy);
             finding.decodedMap = std::move(measured.decodedMap);
             finding.wanted = asked(running.record.formats, measured.format);
             finding.evidence = {examined.candidate.family,
@@ -127,6 +131,7 @@ Status Scanner::store(Running& running, bool final) {
                                 std::move(measured.why),
                                 std::move(measured.mediaData),
                                 measured.holdsPhotos,
+                                measured.notices,
                                 examined.places};
             if (!examined.places.empty()) {
                 // From the first piece's start to the last byte on the card.
@@ -161,7 +166,12 @@ Status Scanner::store(Running& running, bool final) {
         if (auto stored = job_->putFinding(finding); !stored) return stored;
     }
     if (auto stored = job_->commit(); !stored) return stored;
+    if (!changed.empty()) listener_.onFindings(changed);
+    tell(running);
+    return Done{};
+}
 
+void Scanner::tell(Running& running) {
     const auto now = Clock::now();
     const std::chrono::duration<double> since = now - running.rateAt;
     if (since.count() >= 1.0) {
@@ -171,6 +181,7 @@ Status Scanner::store(Running& running, bool final) {
         running.rateAt = now;
         running.ratePosition = running.record.position;
     }
+    ScanProgress progress;
     progress.state = running.record.state;
     progress.span = running.record.span;
     progress.namedOnly = running.record.namedOnly;
@@ -186,13 +197,12 @@ Status Scanner::store(Running& running, bool final) {
         progress.toJoin = running.joining->left;
         progress.joined = running.joining->joined;
     }
-    if (!changed.empty()) listener_.onFindings(changed);
     listener_.onProgress(progress);
-    return Done{};
 }
 
 Status Scanner::readDirectories(Running& running, Control& control) {
-    running.book.add(remember(*source_, surveySource(*source_), [&] { return !control.stopped(); }));
+    const Source& source = ahead_ ? *ahead_ : *source_;
+    running.book.add(remember(source, surveySource(source), [&] { return !control.stopped(); }));
     if (auto stored = job_->addRanges(RangeKind::Structure, running.book.structures().ranges()); !stored)
         return stored;
     const bool fresh = running.promised.empty() && running.claims.all().empty();
@@ -245,8 +255,9 @@ Status Scanner::readOrphans(Running& running) {
     std::vector<ByteRange> sectors;
     for (const auto offset : running.folders) sectors.push_back({offset, source_->sectorSize()});
     if (auto stored = job_->addRanges(RangeKind::Structure, sectors); !stored) return stored;
-    // Of a card that was copied meanwhile nothing could be read when the search began.
-    if (source_->map()) {
+    // Of a card that was copied meanwhile, not everything may have been read when the search began.
+    if (ahead_) {
+        running.book = DirectoryBook();
         running.book.add(remember(*source_, surveySource(*source_), [] { return true; }));
         const auto structures = running.book.structures().ranges();
         if (auto stored = job_->addRanges(RangeKind::Structure, structures); !stored) return stored;
@@ -456,10 +467,12 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         if (auto told = readOrphans(running); !told) return told;
     }
     if (options.rebuild && !record.namedOnly) {
-        if (auto rebuilt = rebuildClips(running, control); !rebuilt) return rebuilt;
-        if (control.stopped()) return interrupted(*job_);
-        if (auto rebuilt = rebuildPhotos(running, control); !rebuilt) return rebuilt;
-        if (control.stopped()) return interrupted(*job_);
+        // What was put together is out of the way of others.
+        for (const auto rebuild : {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
+                                   &Scanner::rebuildAround}) {
+            if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
+            if (control.stopped()) return interrupted(*job_);
+        }
     }
     if (auto settled = settlePromises(running); !settled) return settled;
     const auto ties = belongings(running.claims.all());

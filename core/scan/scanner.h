@@ -59,9 +59,10 @@ using Supply = std::function<Status(ByteRange rest, Control& control, const Pass
 class Scanner {
   public:
     // The bytes come from the source, unless a copy that is being made of a card shows them as it reads them;
-    // `source` is then that copy, and what it could not read at first is looked at when it can.
+    // `source` is then that copy, what it could not read at first is looked at when it can, and directories
+    // are read through `ahead` before anything is copied.
     Scanner(std::shared_ptr<Job> job, std::shared_ptr<Source> source, ScanListener& listener,
-            Supply supply = {});
+            Supply supply = {}, std::shared_ptr<const Source> ahead = {});
 
     // Blocks until the scan is finished or `control` stops it (Fault::Interrupted: call again later to go
     // on). The options count for a new scan only; one that is going on keeps its own, but
@@ -82,16 +83,20 @@ class Scanner {
     // Folders without a volume, once all that can confirm them is known.
     Status readOrphans(Running& running);
     Status lookAgain(Running& running, const std::vector<ByteRange>& ranges);
-    FreeSpace freeSpace(const Running& running) const;
+    FreeSpace freeSpace(const Running& running, bool withBlanks = false) const;
+    // What goes on behind whole files and structures that lie in its way.
+    Status rebuildAround(Running& running, Control& control);
     // Clips in pieces whose index is there, and photos in pieces, once everything that is whole is known.
     Status rebuildClips(Running& running, Control& control);
     Status rebuildPhotos(Running& running, Control& control);
     Status store(Running& running, bool final);
+    void tell(Running& running);
 
     std::shared_ptr<Job> job_;
     std::shared_ptr<Source> source_;
     ScanListener& listener_;
     Supply supply_;
+    std::shared_ptr<const Source> ahead_;
 };
 
 }  // namespace dreskel

@@ -2,6 +2,7 @@
 
 #include <filesystem>
 
+#include "copy/ahead.h"
 #include "deliver/destination.h"
 
 namespace dreskel {
@@ -80,6 +81,11 @@ Status Copying::run(Control& control, const Copier::Show& show, std::uint64_t sh
     }
     running_ = false;
     return outcome;
+}
+
+std::shared_ptr<const Source> Copying::ahead() const {
+    auto opened = AheadOfCopy::open(card_, image_, span_);
+    return opened ? opened.value() : nullptr;
 }
 
 CopyView Copying::view() const {

@@ -34,6 +34,10 @@ class Copying {
     // See Copier::run; then the checksum is made. Blocks; one call at a time.
     Status run(Control& control, const Copier::Show& show = {}, std::uint64_t showFrom = 0);
 
+    // The card, for what is wanted of it before it is copied; not beside run(). Null when the copy cannot be
+    // read back.
+    std::shared_ptr<const Source> ahead() const;
+
     // From any thread.
     CopyView view() const;
     CopyImage& image() { return *image_; }

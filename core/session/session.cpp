@@ -103,12 +103,14 @@ void Session::startScan(ScanOptions options) {
     control_ = std::make_unique<Control>();
     thread_ = std::thread([this, options = std::move(options)] {
         Supply supply;
+        std::shared_ptr<const Source> ahead;
         if (copying_) {
+            ahead = copying_->ahead();
             supply = [this](ByteRange rest, Control& control, const Pass::Visit& visit) {
                 return copying_->run(control, visit, rest.offset);
             };
         }
-        Scanner scanner(job_, source_, *this, supply);
+        Scanner scanner(job_, source_, *this, supply, ahead);
         auto outcome = scanner.run(options, *control_);
         const auto state = job_->scan().state;
         const std::lock_guard lock(mutex_);

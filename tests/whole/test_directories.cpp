@@ -260,6 +260,48 @@ class TestDirectories : public QObject {
         QCOMPARE(score.falseWhole, 0);
         ledgerAddsUp(list);
     }
+    // Deletion on FAT frees the chain: the start and the length stay, and what is in the way.
+    void goesRoundWhatIsInTheWayOfADeletedFile() {
+        const auto card = blank(320 << 20);
+        format(card, false, QStringLiteral("8"));
+        const auto truth = files(26);
+        std::vector<Put> small;
+        std::vector<int> removed;
+        for (int i = 0; i < 120; ++i) {
+            small.push_back({QStringLiteral("DCIM/100MILLS"), QStringLiteral("SMAL%1.TXT").arg(i),
+                             Buffer(90000, static_cast<std::uint8_t>('a' + i % 26))});
+            if (i % 2 == 0) removed.push_back(i);
+        }
+        fill(card, false, small, removed);
+        QFile image(card);
+        QVERIFY(image.open(QIODevice::ReadWrite));
+        image.seek(512 + 492);
+        image.write(QByteArray("\x02\0\0\0", 4));
+        image.close();
+        fill(card, false, truth, {});
+        int pieces = 0;
+        for (const auto& value : searched(card)["files"].toArray())
+            pieces += value.toObject()["pieces"].toArray().size() > 1 ? 1 : 0;
+        QVERIFY2(pieces >= 2, qPrintable(QString::number(pieces)));
+        for (const auto& put : truth)
+            must(command(QStringLiteral("mdel"), {"-i", card, "::" + put.folder + "/" + put.name}), "mdel");
+        const auto list = searched(card);
+        const auto score = compare(card, list, truth);
+        qInfo("%d files had been in pieces; %d of %d exact", pieces, score.exact,
+              static_cast<int>(truth.size()));
+        QCOMPARE(score.falseWhole, 0);
+        QCOMPARE(score.exact, static_cast<int>(truth.size()));
+        QCOMPARE(score.named, static_cast<int>(truth.size()));
+        int joined = 0;
+        for (const auto& value : list["files"].toArray()) {
+            const auto joins = value.toObject()["joins"].toArray();
+            joined += joins.isEmpty() ? 0 : 1;
+            for (const auto& join : joins)
+                QVERIFY(join.toObject()["why"].toString().contains(QStringLiteral("in its way")));
+        }
+        QCOMPARE(joined, pieces);
+        ledgerAddsUp(list);
+    }
     // A camera that deletes on exFAT clears the in-use bits and the bitmap, and leaves the chain in the
     // table.
     void followsADeletedFilesChain() {
@@ -325,7 +367,13 @@ class TestDirectories : public QObject {
         QVERIFY(score.exact < 38);       // but some were overwritten
         ledgerAddsUp(list);
     }
+    void listsDirectoriesBeforeThePass_data() {
+        QTest::addColumn<bool>("copied");
+        QTest::newRow("read from the card") << false;
+        QTest::newRow("while the card is copied") << true;
+    }
     void listsDirectoriesBeforeThePass() {
+        QFETCH(bool, copied);
         const auto card = blank(320 << 20);
         format(card, false, QStringLiteral("8"));
         const auto truth = files(20);
@@ -335,7 +383,11 @@ class TestDirectories : public QObject {
         const auto text = QByteArray("{\"simulated_reader\": {\"image\": \"") +
                           QFileInfo(card).fileName().toUtf8() + "\", \"bytes_per_second\": 2000000}}";
         writeFile(recipe, Buffer(text.begin(), text.end()));
-        const auto session = Session::open(recipe.toStdString(), fresh(QStringLiteral("-job")).toStdString());
+        const auto job = fresh(QStringLiteral("-job")).toStdString();
+        const auto copy = fresh(QStringLiteral("-copy.img")).toStdString();
+        const auto session =
+            copied ? Session::openCopying(openSource(recipe.toStdString()).value(), {copy, {}, {}, {}}, job)
+                   : Session::open(recipe.toStdString(), job);
         QVERIFY(session.ok());
         session.value()->startScan({});
         QVERIFY(QTest::qWaitFor([&] { return session.value()->overview().listed == 20; }, 8000));

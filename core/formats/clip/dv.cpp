@@ -52,7 +52,7 @@ class DvWalk : public Walk {
         into.format = "dv";
         into.kind = Kind::Video;
         into.description.codec = "DV";
-        into.notes.emplace_back(kNothingToCheckBy);
+        into.notices = Notices::Nothing;
         into.description.duration = static_cast<double>(frames_) / (fifty_ ? 25.0 : 30000.0 / 1001);
         into.mediaData.push_back({0, into.length});
     }

@@ -173,7 +173,7 @@ Measured PictureMeasure::finish() {
         result.condition = Condition::Broken;
         result.why = "its index points behind the end of its data";
     }
-    if (format_ != "cr3") result.notes.emplace_back(kNothingToCheckBy);
+    if (format_ != "cr3") result.notices = Notices::Nothing;
     result.needsDecoder = true;
     return result;
 }

@@ -68,7 +68,7 @@ class BmpWalk : public Walk {
         into.description.width = header_.width;
         into.description.height = header_.height;
         into.description.codec = "BMP";
-        into.notes.emplace_back(kNothingToCheckBy);
+        into.notices = Notices::Nothing;
         into.mediaData.push_back({header_.pixelsAt, into.length - header_.pixelsAt});
     }
 

@@ -46,7 +46,7 @@ class WebpWalk : public Walk {
         into.format = "webp";
         into.kind = Kind::Photo;
         into.description.codec = "WebP";
-        into.notes.emplace_back(kNothingToCheckBy);
+        into.notices = Notices::Nothing;
         if (width_ > 0) {
             into.description.width = width_;
             into.description.height = height_;

@@ -168,6 +168,7 @@ Measured WavMeasure::finish() {
     about.camera = camera_;
     about.codec = (format_->pcm() ? std::string(format_->tag == 3 ? "PCM float" : "PCM") : "WAV, coded") +
                   ", " + std::to_string(format_->rate) + " Hz, " + std::to_string(format_->channels) + " ch";
+    if (format_->pcm()) result.notices = Notices::ForeignKinds;
     if (!closed_) {
         result.condition = Condition::Broken;
         result.why = "the recording was never closed: it does not say how long it is";
