@@ -1,5 +1,6 @@
 #include <chrono>
 #include <cstdio>
+#include <filesystem>
 #include <iostream>
 #include <nlohmann/json.hpp>
 #include <thread>
@@ -25,6 +26,9 @@ class Scan : public Verb {
                        "Copy the card to this image while it is searched: one read for both");
         app.add_option("--own", own_, "A file of formats of your own, beside those that are kept")
             ->take_all();
+        app.add_option("--reference", references_,
+                       "A good clip of the same camera, for clips that lost their index; may be repeated")
+            ->take_all();
         app.add_flag("--skip-live", skipLive_, "Leave out the space of the files that are present");
         app.add_flag("--named-only", namedOnly_,
                      "Only the files that folders name: read nothing else; without it the scan goes on");
@@ -47,6 +51,11 @@ class Scan : public Verb {
         options.rebuild = !noRebuild_;
         options.skipPresent = skipLive_;
         options.namedOnly = namedOnly_;
+        for (const auto& path : references_) {
+            const auto lent = openSource(path);
+            if (!lent) return report(lent.error());
+            options.references.push_back(std::filesystem::absolute(path).string());
+        }
         if (!span_.empty()) {
             const auto span = spanFrom(span_);
             if (!span) return report(span.error());
@@ -56,7 +65,7 @@ class Scan : public Verb {
         if (!opened) return report(opened.error());
         auto& session = *opened.value();
         const auto before = session.overview().progress;
-        if (before.state == ScanState::Finished && (namedOnly_ || !before.namedOnly)) {
+        if (before.state == ScanState::Finished && references_.empty() && (namedOnly_ || !before.namedOnly)) {
             if (!common.quiet) std::cerr << "This scan is finished already; nothing is left to do.\n";
             return kDone;
         }
@@ -141,6 +150,7 @@ class Scan : public Verb {
     std::string source_, job_, span_, map_, copy_;
     std::vector<std::string> kinds_, formats_, own_;
     bool skipLive_ = false;
+    std::vector<std::string> references_;
     bool namedOnly_ = false;
     bool noRebuild_ = false;
 };

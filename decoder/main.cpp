@@ -39,11 +39,11 @@ int main() {
             if (task == "check") {
                 const auto format = request.head.value("format", std::string());
                 const bool photo = media::isRaw(format) || media::isHeif(format);
-                reply = photo ? media::checkPhoto(card, request.head)
-                              : media::checkClip(card, request.head, alive);
+                reply = photo ? media::checkPhoto(card, request) : media::checkClip(card, request, alive);
             }
-            if (task == "frames") reply = media::clipFrames(card, request.head, alive);
-            if (task == "photo") reply = media::decodePhoto(card, request.head);
+            if (task == "frames") reply = media::clipFrames(card, request, alive);
+            if (task == "sound") reply = media::soundLengths(card, request);
+            if (task == "photo") reply = media::decodePhoto(card, request);
         } catch (const std::exception& failure) {
             reply.head = {
                 {"opened", false}, {"errors", 1}, {"first_error", failure.what()}, {"why", failure.what()}};

@@ -55,6 +55,12 @@ std::optional<PieceFrom> pieceFromWord(std::string_view word) {
     return valueFor(kPieces, word);
 }
 
+Piece madePiece(std::vector<std::uint8_t> bytes, std::string why) {
+    const auto length = bytes.size();
+    return {PieceFrom::Made, 0, length, std::move(why),
+            std::make_shared<const std::vector<std::uint8_t>>(std::move(bytes))};
+}
+
 std::uint64_t totalLength(const std::vector<Piece>& pieces) {
     std::uint64_t sum = 0;
     for (const auto& piece : pieces) sum += piece.length;

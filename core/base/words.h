@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -28,10 +29,17 @@ struct Piece {
     std::uint64_t offset = 0;  // bytes on the source; 0 unless from the card
     std::uint64_t length = 0;  // bytes
     std::string why;           // for what is filled or made: the reason
+    // Of what is made, the bytes themselves: `length` of them; shared, never changed.
+    std::shared_ptr<const std::vector<std::uint8_t>> made{};
 
     ByteRange onCard() const { return {offset, length}; }
-    bool operator==(const Piece&) const = default;
+    bool operator==(const Piece& other) const {
+        const bool sameMade = made == other.made || (made && other.made && *made == *other.made);
+        return from == other.from && offset == other.offset && length == other.length && why == other.why &&
+               sameMade;
+    }
 };
+Piece madePiece(std::vector<std::uint8_t> bytes, std::string why);
 
 // Where one piece ends and the next begins.
 struct Join {

@@ -23,9 +23,12 @@ struct Evidence {
     std::vector<ByteRange> mediaData;
     bool holdsPhotos = false;
     Notices notices = Notices::ForeignBytes;
-    // Where it lies when a directory knows it to be in pieces; `range` then reaches from the first byte of
-    // them to the last. Empty for a file in one piece.
+    // Where it lies when it is known to be in pieces; `range` then reaches from the first byte of them to the
+    // last. Empty for a file in one piece.
     std::vector<ByteRange> places;
+    // The file as it was rebuilt, where bytes were made for it; `places` are then those of its pieces that
+    // are on the card.
+    std::vector<Piece> rebuilt;
 };
 
 struct Finding {

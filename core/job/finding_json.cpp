@@ -163,6 +163,9 @@ std::optional<Finding> findingFrom(const std::string& text) {
         evidence.notices = static_cast<Notices>(std::clamp(claim.value("notices", 0), 0, 2));
         for (const auto& range : claim.value("places", Json::array()))
             evidence.places.push_back({range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});
+        const auto made = [](const Piece& piece) { return piece.from == PieceFrom::Made; };
+        if (std::any_of(finding.pieces.begin(), finding.pieces.end(), made))
+            evidence.rebuilt = finding.pieces;
         finding.fate = fateFromWord(textFrom(record, "fate"));
         finding.modified = textFrom(record, "modified");
         return finding;

@@ -30,6 +30,7 @@ CREATE TABLE IF NOT EXISTS ranges (kind INTEGER, offset INTEGER, length INTEGER 
 CREATE TABLE IF NOT EXISTS candidates (offset INTEGER PRIMARY KEY, family TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS files (id INTEGER PRIMARY KEY, record TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS made (id INTEGER, piece INTEGER, bytes BLOB NOT NULL, PRIMARY KEY (id, piece));
 CREATE TABLE IF NOT EXISTS previews (id INTEGER PRIMARY KEY, picture BLOB, peaks BLOB);
 )";
 
@@ -94,6 +95,22 @@ struct Job::Inside {
         if (!query.executeStep()) return {};
         const auto column = query.getColumn(0);
         return {static_cast<const char*>(column.getBlob()), static_cast<std::size_t>(column.getBytes())};
+    }
+    // The bytes of what was made for a file.
+    void readMade(Finding& finding) {
+        for (std::size_t i = 0; i < finding.pieces.size(); ++i) {
+            auto& piece = finding.pieces[i];
+            if (piece.from != PieceFrom::Made) continue;
+            auto& query = prepared("SELECT bytes FROM made WHERE id = ? AND piece = ?");
+            query.bind(1, finding.id);
+            query.bind(2, static_cast<std::int64_t>(i));
+            if (!query.executeStep()) continue;
+            const auto column = query.getColumn(0);
+            const auto* bytes = static_cast<const std::uint8_t*>(column.getBlob());
+            if (static_cast<std::uint64_t>(column.getBytes()) != piece.length) continue;
+            piece.made = std::make_shared<const std::vector<std::uint8_t>>(bytes, bytes + column.getBytes());
+        }
+        if (!finding.evidence.rebuilt.empty()) finding.evidence.rebuilt = finding.pieces;
     }
     void setFact(const std::string& name, const std::string& value) {
         auto& insert = prepared("INSERT OR REPLACE INTO facts VALUES (?, ?)");
@@ -187,6 +204,7 @@ ScanRecord Job::scan() const {
     record.formats = json.value("formats", std::vector<std::string>());
     record.skipPresent = json.value("skip_present", false);
     record.namedOnly = json.value("named_only", false);
+    record.references = json.value("references", std::vector<std::string>());
     const auto surface = inside_->fact("surface");
     record.surface.assign(surface.begin(), surface.end());
     return record;
@@ -199,7 +217,8 @@ Status Job::setScan(const ScanRecord& record) {
                               {"position", record.position},
                               {"formats", record.formats},
                               {"skip_present", record.skipPresent},
-                              {"named_only", record.namedOnly}};
+                              {"named_only", record.namedOnly},
+                              {"references", record.references}};
     return inside_->change([&] {
         inside_->setFact("scan", json.dump());
         inside_->setFact("surface", std::string(record.surface.begin(), record.surface.end()));
@@ -298,6 +317,7 @@ std::vector<Finding> Job::findings(std::size_t* lost) const {
         auto finding = findingFrom(query.getColumn(0).getString());
         if (finding) {
             finding->kept = query.getColumn(1).getInt() != 0;
+            inside_->readMade(*finding);
             all.push_back(std::move(*finding));
         } else if (lost != nullptr) {
             ++*lost;
@@ -313,6 +333,15 @@ Status Job::putFinding(const Finding& finding) {
         insert.bind(1, finding.id);
         insert.bind(2, record);
         insert.exec();
+        for (std::size_t i = 0; i < finding.pieces.size(); ++i) {
+            const auto& made = finding.pieces[i].made;
+            if (!made) continue;
+            auto& keep = inside_->prepared("INSERT OR REPLACE INTO made VALUES (?, ?, ?)");
+            keep.bind(1, finding.id);
+            keep.bind(2, static_cast<std::int64_t>(i));
+            keep.bind(3, made->data(), static_cast<int>(made->size()));
+            keep.exec();
+        }
     });
 }
 

@@ -28,12 +28,13 @@ struct SourceFacts {
 
 struct ScanRecord {
     ScanState state = ScanState::NotStarted;
-    ByteRange span;                     // what is to be searched
-    std::uint64_t position = 0;         // everything in the span before it has been read
-    std::vector<std::string> formats;   // short names asked for; empty: all
-    bool skipPresent = false;           // the space of files that are present is left out
-    bool namedOnly = false;             // only what directories name has been asked for so far
-    std::vector<std::uint8_t> surface;  // share of blank sectors, 0 to 255, of each MiB of the source
+    ByteRange span;                       // what is to be searched
+    std::uint64_t position = 0;           // everything in the span before it has been read
+    std::vector<std::string> formats;     // short names asked for; empty: all
+    bool skipPresent = false;             // the space of files that are present is left out
+    bool namedOnly = false;               // only what directories name has been asked for so far
+    std::vector<std::string> references;  // good files of the same cameras, lent; paths
+    std::vector<std::uint8_t> surface;    // share of blank sectors, 0 to 255, of each MiB of the source
 };
 
 // A place to be looked at: where a file may begin, by the family of its signature, or a sector of a folder.

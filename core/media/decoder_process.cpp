@@ -88,11 +88,13 @@ void DecoderProcess::end() {
     pid_ = -1;
 }
 
-Result<Message> DecoderProcess::ask(const nlohmann::json& request, Control* control) {
+Result<Message> DecoderProcess::ask(nlohmann::json head, const std::vector<Piece>& pieces, Control* control) {
+    Message request{std::move(head), {}};
+    putPieces(request, pieces);
     if (pid_ < 0) {
         if (auto started = start(); !started) return started.error();
     }
-    if (!sendMessage(socket_.get(), {request, {}})) {
+    if (!sendMessage(socket_.get(), request)) {
         end();
         return Error{Fault::Failed, "The decoder ended unexpectedly", "", ""};
     }
@@ -127,12 +129,9 @@ Result<CheckReport> DecoderProcess::check(const std::vector<Piece>& pieces, cons
 
 Result<CheckReport> DecoderProcess::checkBetween(const std::vector<Piece>& pieces, const std::string& format,
                                                  std::uint64_t from, std::uint64_t to, Control* control) {
-    const auto reply = ask({{"op", "check"},
-                            {"format", format},
-                            {"pieces", piecesToJson(pieces)},
-                            {"from", from},
-                            {"length", to - std::min(to, from)}},
-                           control);
+    const auto reply =
+        ask({{"op", "check"}, {"format", format}, {"from", from}, {"length", to - std::min(to, from)}},
+            pieces, control);
     if (!reply) return reply.error();
     const auto& head = reply.value().head;
     const auto& payload = reply.value().payload;
@@ -155,15 +154,23 @@ Result<CheckReport> DecoderProcess::checkBetween(const std::vector<Piece>& piece
     return report;
 }
 
+Result<std::vector<std::uint32_t>> DecoderProcess::soundLengths(const std::vector<Piece>& pieces,
+                                                                ByteRange part, Bytes settings,
+                                                                Control* control) {
+    const auto reply = ask({{"op", "sound"},
+                            {"from", part.offset},
+                            {"length", part.length},
+                            {"settings", std::vector<std::uint8_t>(settings.begin(), settings.end())}},
+                           pieces, control);
+    if (!reply) return reply.error();
+    return reply.value().head.value("lengths", std::vector<std::uint32_t>());
+}
+
 Result<std::vector<StillFrame>> DecoderProcess::frames(const std::vector<Piece>& pieces,
                                                        const std::string& format, int count, int side,
                                                        Control* control) {
-    const auto reply = ask({{"op", "frames"},
-                            {"format", format},
-                            {"pieces", piecesToJson(pieces)},
-                            {"count", count},
-                            {"side", side}},
-                           control);
+    const auto reply =
+        ask({{"op", "frames"}, {"format", format}, {"count", count}, {"side", side}}, pieces, control);
     if (!reply) return reply.error();
     std::vector<StillFrame> found;
     std::size_t at = 0;
@@ -177,8 +184,7 @@ Result<std::vector<StillFrame>> DecoderProcess::frames(const std::vector<Piece>&
 
 Result<Picture> DecoderProcess::photo(const std::vector<Piece>& pieces, const std::string& format, int side,
                                       Control* control) {
-    const auto reply =
-        ask({{"op", "photo"}, {"format", format}, {"pieces", piecesToJson(pieces)}, {"side", side}}, control);
+    const auto reply = ask({{"op", "photo"}, {"format", format}, {"side", side}}, pieces, control);
     if (!reply) return reply.error();
     auto picture = pictureFrom(reply.value().head, reply.value().payload, 0);
     if (picture.width == 0) {

@@ -62,6 +62,12 @@ class DecoderProcess {
     // trying what may lie there.
     Result<CheckReport> checkBetween(const std::vector<Piece>& pieces, const std::string& format,
                                      std::uint64_t from, std::uint64_t to, Control* control);
+    // The lengths of the frames of AAC sound that lie one behind the other from the start of a part of a
+    // file on, as far as they can be decoded; `part` in bytes of the file, at most kMostSound long.
+    // `settings`: the AudioSpecificConfig (ISO/IEC 14496-3, 1.6.2.1).
+    static constexpr std::uint64_t kMostSound = 1U << 20;
+    Result<std::vector<std::uint32_t>> soundLengths(const std::vector<Piece>& pieces, ByteRange part,
+                                                    Bytes settings, Control* control);
     // `count` pictures spread along a clip, each at most `side` pixels.
     Result<std::vector<StillFrame>> frames(const std::vector<Piece>& pieces, const std::string& format,
                                            int count, int side, Control* control);
@@ -70,7 +76,7 @@ class DecoderProcess {
                           Control* control);
 
   private:
-    Result<Message> ask(const nlohmann::json& request, Control* control);
+    Result<Message> ask(nlohmann::json head, const std::vector<Piece>& pieces, Control* control);
     Status start();
     void end();
 

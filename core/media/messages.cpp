@@ -57,19 +57,28 @@ bool receiveMessage(int socket, Message& into) {
     return into.head.is_object();
 }
 
-nlohmann::json piecesToJson(const std::vector<Piece>& pieces) {
+void putPieces(Message& message, const std::vector<Piece>& pieces) {
     auto array = nlohmann::json::array();
     for (const auto& piece : pieces) {
-        array.push_back({std::string(toWord(piece.from)), piece.offset, piece.length});
+        const auto offset = piece.from == PieceFrom::Made ? message.payload.size() : piece.offset;
+        if (piece.made) message.payload.insert(message.payload.end(), piece.made->begin(), piece.made->end());
+        array.push_back({std::string(toWord(piece.from)), offset, piece.length});
     }
-    return array;
+    message.head["pieces"] = std::move(array);
 }
 
-std::vector<Piece> piecesFromJson(const nlohmann::json& array) {
+std::vector<Piece> piecesOf(const Message& message) {
     std::vector<Piece> pieces;
-    for (const auto& item : array) {
+    for (const auto& item : message.head.at("pieces")) {
         const auto from = pieceFromWord(item.at(0).get<std::string>()).value_or(PieceFrom::Fill);
-        pieces.push_back({from, item.at(1).get<std::uint64_t>(), item.at(2).get<std::uint64_t>(), {}});
+        const auto offset = item.at(1).get<std::uint64_t>();
+        const auto length = item.at(2).get<std::uint64_t>();
+        if (from == PieceFrom::Made) {
+            const auto bytes = slice(message.payload, offset, length);
+            pieces.push_back(madePiece({bytes.begin(), bytes.end()}, {}));
+        } else {
+            pieces.push_back({from, offset, length, {}});
+        }
     }
     return pieces;
 }

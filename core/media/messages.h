@@ -21,7 +21,8 @@ struct Message {
 bool sendMessage(int socket, const Message& message);
 bool receiveMessage(int socket, Message& into);
 
-nlohmann::json piecesToJson(const std::vector<Piece>& pieces);
-std::vector<Piece> piecesFromJson(const nlohmann::json& array);
+// The bytes of what is made go into the payload, one piece behind the other.
+void putPieces(Message& message, const std::vector<Piece>& pieces);
+std::vector<Piece> piecesOf(const Message& message);
 
 }  // namespace dreskel::media

@@ -66,6 +66,31 @@ std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start) {
     return std::nullopt;
 }
 
+std::optional<OpenHead> readOpenHead(CardView& card, std::uint64_t start) {
+    constexpr std::uint64_t kLeastMedia = 64;  // less is a place holder
+    std::vector<std::uint8_t> buffer(16);
+    std::uint64_t at = 0;
+    for (int i = 0; i < kMostBoxesInFront; ++i) {
+        if (card.read(start + at, buffer) < buffer.size()) return std::nullopt;
+        ByteReader reader(buffer);
+        const std::uint64_t size = reader.u32();
+        const auto type = reader.u32();
+        const auto far = reader.u64();
+        if (type == fourCc("moov")) return std::nullopt;
+        if (type == fourCc("mdat")) {
+            const bool wide = size == 1;
+            const auto stated = wide ? far : size;
+            const auto end = checkedAdd(at, stated);
+            OpenHead head{at, at + (wide ? 16 : 8), 0};
+            if (stated >= kLeastMedia && end && *end <= card.size()) head.mediaEnd = *end;
+            return head;
+        }
+        if (size < 8 || size > limits::kLargestIndex) return std::nullopt;
+        at += size;
+    }
+    return std::nullopt;
+}
+
 std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at) {
     std::vector<std::uint8_t> bytes(8);
     if (card.read(at, bytes) < bytes.size()) return std::nullopt;

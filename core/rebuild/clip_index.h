@@ -25,6 +25,15 @@ std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start);
 // Of an AVI: nothing when it was never closed.
 std::optional<ClipHead> readAviHead(CardView& card, std::uint64_t start);
 
+// The front of a clip whose index may be anywhere or nowhere: one that was never closed, too.
+struct OpenHead {
+    std::uint64_t mediaHeaderAt = 0;  // of the file: the mdat box
+    std::uint64_t mediaAt = 0;        // its inside
+    std::uint64_t mediaEnd = 0;       // where it states to end; 0: it does not
+};
+// Nothing when there is no mdat box near the front, or an index in front of it.
+std::optional<OpenHead> readOpenHead(CardView& card, std::uint64_t start);
+
 // An index anywhere on the card, in one piece.
 struct LooseIndex {
     ByteRange box;                              // on the source, header included

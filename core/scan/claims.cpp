@@ -31,8 +31,11 @@ void restore(Finding& finding, const CardView& card) {
     finding.decoded = evidence.decoded;
     finding.why = evidence.why;
     finding.pieces.clear();
-    for (const auto& place : placesOf(finding)) {
-        for (auto& piece : card.pieces(place)) finding.pieces.push_back(std::move(piece));
+    finding.pieces = evidence.rebuilt;
+    if (finding.pieces.empty()) {
+        for (const auto& place : placesOf(finding)) {
+            for (auto& piece : card.pieces(place)) finding.pieces.push_back(std::move(piece));
+        }
     }
     const bool filled = std::any_of(finding.pieces.begin(), finding.pieces.end(),
                                     [](const Piece& piece) { return piece.from == PieceFrom::Fill; });
@@ -189,7 +192,8 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
     std::vector<const Finding*> known;
     for (auto* member : members) {
         const bool proven =
-            !member->evidence.places.empty() && member->evidence.condition == Condition::Whole;
+            !member->evidence.rebuilt.empty() ||
+            (!member->evidence.places.empty() && member->evidence.condition == Condition::Whole);
         if (member->fate != Fate::Present && !proven) continue;
         known.push_back(member);
         for (const auto& place : placesOf(*member)) owned.add(place);

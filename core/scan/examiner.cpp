@@ -70,7 +70,20 @@ void Examiner::add(const Candidate& candidate, std::vector<ByteRange> places) {
 
 void Examiner::enter(const Candidate& candidate, const Format& format, std::vector<ByteRange> places) {
     tasks_.emplace(candidate.offset,
-                   Task{candidate, &format, std::move(places), format.measure(), std::nullopt});
+                   Task{candidate, &format, std::move(places), {}, format.measure(), std::nullopt});
+    changed_.notify_all();
+}
+
+void Examiner::addRebuilt(const Candidate& candidate, std::vector<Piece> pieces) {
+    const auto* format = familyNamed(candidate.family);
+    if (format == nullptr) return;
+    std::vector<ByteRange> places;
+    for (const auto& piece : pieces) {
+        if (piece.from == PieceFrom::Card) places.push_back(piece.onCard());
+    }
+    const std::lock_guard lock(mutex_);
+    tasks_.emplace(candidate.offset, Task{candidate, format, std::move(places), std::move(pieces),
+                                          format->measure(), std::nullopt});
     changed_.notify_all();
 }
 
@@ -84,7 +97,7 @@ void Examiner::leave(const Candidate& candidate, std::uint64_t end) {
         run.waiting.pop_front();
         if (next.offset >= end || next.offset < candidate.offset)
             return enter(next, *familyNamed(next.family), {});
-        done_.push_back({next, {}, {}, {}});
+        done_.push_back({next, {}, {}, {}, {}});
     }
     run.busy = false;
 }
@@ -146,7 +159,7 @@ void Examiner::work() {
             const bool inOnePiece = task.places.empty();
             const auto end = task.candidate.offset + (task.walked->accepted ? task.walked->length : 0);
             done_.push_back({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {}),
-                             std::move(task.places)});
+                             std::move(task.places), std::move(task.rebuilt)});
             if (inOnePiece) leave(task.candidate, end);
         }
     }
@@ -166,11 +179,17 @@ std::uint64_t Examiner::reach(const Task& task, std::uint64_t length) {
 }
 
 std::vector<Piece> Examiner::piecesOf(const Task& task) const {
+    if (!task.rebuilt.empty()) return task.rebuilt;
     std::vector<Piece> pieces;
     for (const auto& place : task.places) {
         for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
     }
     return pieces;
+}
+
+std::uint64_t Examiner::room(const Task& task) const {
+    if (!task.rebuilt.empty()) return totalLength(task.rebuilt);
+    return task.places.empty() ? span_.end() - task.candidate.offset : total(task.places);
 }
 
 std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uint64_t frontier) {
@@ -181,9 +200,9 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
             task.walked = task.measure->finish();
             break;
         }
-        const auto room = task.places.empty() ? span_.end() - start : total(task.places);
-        const auto from = std::min(want->offset, room);
-        const auto length = static_cast<std::size_t>(std::min<std::uint64_t>(want->length, room - from));
+        const auto all = room(task);
+        const auto from = std::min(want->offset, all);
+        const auto length = static_cast<std::size_t>(std::min<std::uint64_t>(want->length, all - from));
         const auto end = reach(task, from + length);
         if (end > frontier) return end;
         if (worker.buffer.size() < length) worker.buffer.resize(length);
@@ -203,7 +222,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
     }
     auto& measured = *task.walked;
     if (!measured.accepted) return std::nullopt;
-    const auto most = task.places.empty() ? span_.end() - start : total(task.places);
+    const auto most = room(task);
     if (measured.length > most && task.places.empty() && measured.why.empty()) {
         measured.condition = Condition::Partial;
         measured.why = "the card ends before the file does";
@@ -211,7 +230,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
     measured.length = std::min(measured.length, most);
     measured.proven = std::min(measured.proven, measured.length);
     if (reach(task, measured.length) > frontier) return reach(task, measured.length);
-    cutTo(task.places, measured.length);
+    if (task.rebuilt.empty()) cutTo(task.places, measured.length);
     if (measured.thumbnail)
         worker.preview.picture = media::encodeThumbnail(*measured.thumbnail, kThumbnailSide);
     measured.thumbnail.reset();

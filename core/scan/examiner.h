@@ -21,6 +21,7 @@ struct Examined {
     Measured measured;
     Preview preview;
     std::vector<ByteRange> places;  // as they were given, cut to the measured length
+    std::vector<Piece> rebuilt;     // as they were given
 };
 
 class Examiner {
@@ -35,6 +36,8 @@ class Examiner {
     void add(const Candidate& candidate, std::vector<ByteRange> places = {});
     // Everything before `position` has been read.
     void advance(std::uint64_t position);
+    // A file as it was rebuilt, with bytes that were made for it; it begins where the candidate does.
+    void addRebuilt(const Candidate& candidate, std::vector<Piece> pieces);
 
     // What has been examined since the last call; any thread.
     std::vector<Examined> take();
@@ -48,6 +51,7 @@ class Examiner {
         Candidate candidate;
         const Format* format;  // of the candidate's family; lives as long as the program
         std::vector<ByteRange> places;
+        std::vector<Piece> rebuilt;
         std::unique_ptr<Measure> measure;
         std::optional<Measured> walked;  // set once only decoding is left
     };
@@ -63,6 +67,8 @@ class Examiner {
     void enter(const Candidate& candidate, const Format& format, std::vector<ByteRange> places);
     void leave(const Candidate& candidate, std::uint64_t end);
     static std::uint64_t reach(const Task& task, std::uint64_t length);
+    // How much of it there may be.
+    std::uint64_t room(const Task& task) const;
     std::vector<Piece> piecesOf(const Task& task) const;
     // Nothing when the task is done; otherwise the position that the pass must reach first.
     std::optional<std::uint64_t> step(Task& task, Worker& worker, std::uint64_t frontier);

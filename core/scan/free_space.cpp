@@ -39,6 +39,18 @@ Grid gridOf(const Claims& claims) {
 
 }  // namespace
 
+RangeSet wholeClusters(const FreeSpace& space, ByteRange span) {
+    RangeSet free;
+    for (const auto& stretch : space.stretches) {
+        const auto ahead = (space.cluster + space.origin - stretch.offset % space.cluster) % space.cluster;
+        if (stretch.length <= ahead) continue;
+        const auto rest = stretch.length - ahead;
+        const bool last = stretch.end() == span.end();
+        free.add({stretch.offset + ahead, last ? rest : rest / space.cluster * space.cluster});
+    }
+    return free;
+}
+
 bool looksWholeOver(const Finding& finding, const RangeSet& present) {
     const auto& evidence = finding.evidence;
     return evidence.notices != Notices::ForeignBytes && finding.fate != Fate::Present &&

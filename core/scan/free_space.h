@@ -16,6 +16,9 @@ struct FreeSpace {
     std::uint64_t origin = 0;      // a place where a cluster begins
 };
 
+// Its clusters that are free as a whole.
+RangeSet wholeClusters(const FreeSpace& space, ByteRange span);
+
 // Whether a lost file of a kind that any bytes may belong to lies across a present one, which shows that it
 // is not whole.
 bool looksWholeOver(const Finding& finding, const RangeSet& present);

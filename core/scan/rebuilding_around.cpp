@@ -68,15 +68,7 @@ Status Scanner::rebuildAround(Running& running, Control& control) {
         // Blank stretches may be a file's own, or what was freed before it was written.
         for (const bool withBlanks : {true, false}) {
             const auto space = freeSpace(running, withBlanks);
-            RangeSet free;
-            for (const auto& stretch : space.stretches) {
-                const auto cluster = space.cluster;
-                const auto ahead = (cluster + space.origin - stretch.offset % cluster) % cluster;
-                if (stretch.length <= ahead) continue;
-                const auto rest = stretch.length - ahead;
-                const bool last = stretch.end() == running.record.span.end();
-                free.add({stretch.offset + ahead, last ? rest : rest / cluster * cluster});
-            }
+            const auto free = wholeClusters(space, running.record.span);
             std::map<std::uint64_t, Way> ways;
             for (const auto& [id, finding] : running.claims.all()) {
                 if (!interrupted(finding, running.book.present())) continue;

@@ -60,6 +60,17 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
     }
     record = job_->scan();
     if (record.state != ScanState::NotStarted) {
+        const auto before = record.references.size();
+        for (const auto& lent : options.references) {
+            if (std::find(record.references.begin(), record.references.end(), lent) ==
+                record.references.end())
+                record.references.push_back(lent);
+        }
+        // What is lent later is tried on what was found.
+        if (record.references.size() > before) {
+            if (record.state == ScanState::Finished) record.state = ScanState::Checking;
+            if (auto kept = job_->setScan(record); !kept) return kept;
+        }
         if (!record.namedOnly || options.namedOnly) return Done{};
         record.namedOnly = false;
         record.state = ScanState::Reading;
@@ -80,6 +91,7 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
     record.formats = options.formats;
     record.skipPresent = options.skipPresent;
     record.namedOnly = options.namedOnly;
+    record.references = options.references;
     return job_->setScan(record);
 }
 
@@ -132,7 +144,8 @@ Status Scanner::store(Running& running, bool final) {
                                 std::move(measured.mediaData),
                                 measured.holdsPhotos,
                                 measured.notices,
-                                examined.places};
+                                examined.places,
+                                std::move(examined.rebuilt)};
             if (!examined.places.empty()) {
                 // From the first piece's start to the last byte on the card.
                 auto& range = finding.evidence.range;
@@ -142,7 +155,7 @@ Status Scanner::store(Running& running, bool final) {
                 const auto rebuilt = running.joins.find(examined.candidate.offset);
                 if (rebuilt != running.joins.end()) finding.joins = rebuilt->second;
                 for (std::uint64_t at = 0; const auto& place : examined.places) {
-                    if (rebuilt != running.joins.end()) break;
+                    if (rebuilt != running.joins.end() || !finding.evidence.rebuilt.empty()) break;
                     if (at > 0) finding.joins.push_back({at, 1.0, "the allocation table leads on here"});
                     at += place.length;
                 }
@@ -469,7 +482,7 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
         for (const auto rebuild : {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
-                                   &Scanner::rebuildAround}) {
+                                   &Scanner::rebuildAround, &Scanner::rebuildUnindexed}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

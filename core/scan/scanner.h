@@ -19,11 +19,12 @@
 namespace dreskel {
 
 struct ScanOptions {
-    std::vector<std::string> formats;  // short names; empty: all that are known
-    ByteRange span;                    // length 0: the whole source
-    bool rebuild = true;               // put together what lies in pieces
-    bool skipPresent = false;          // leave out the space of the files that are present
-    bool namedOnly = false;            // look at the files that directories name, and read nothing else
+    std::vector<std::string> formats;     // short names; empty: all that are known
+    ByteRange span;                       // length 0: the whole source
+    bool rebuild = true;                  // put together what lies in pieces
+    bool skipPresent = false;             // leave out the space of the files that are present
+    bool namedOnly = false;               // look at the files that directories name, and read nothing else
+    std::vector<std::string> references;  // good files of the same cameras, lent to rebuild others; paths
 };
 
 struct ScanProgress {
@@ -89,6 +90,8 @@ class Scanner {
     // Clips in pieces whose index is there, and photos in pieces, once everything that is whole is known.
     Status rebuildClips(Running& running, Control& control);
     Status rebuildPhotos(Running& running, Control& control);
+    // Clips that have no index any more, after the template of good ones.
+    Status rebuildUnindexed(Running& running, Control& control);
     Status store(Running& running, bool final);
     void tell(Running& running);
 

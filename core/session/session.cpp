@@ -94,7 +94,8 @@ void Session::startScan(ScanOptions options) {
         const std::lock_guard lock(mutex_);
         const auto& progress = overview_.progress;
         const bool goesOn = progress.namedOnly && !options.namedOnly;
-        if (running_ || (progress.state == ScanState::Finished && !goesOn)) return;
+        const bool lent = !options.references.empty();
+        if (running_ || (progress.state == ScanState::Finished && !goesOn && !lent)) return;
         running_ = true;
         overview_.activity = Activity::Scanning;
         overview_.trouble.reset();

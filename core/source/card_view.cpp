@@ -69,6 +69,8 @@ std::size_t PieceReader::read(std::uint64_t at, MutableBytes into) {
         const auto part = into.subspan(filled, count);
         if (piece.from == PieceFrom::Card) {
             if (card_.read(piece.offset + inside, part) < count) return filled;
+        } else if (piece.made && piece.made->size() >= inside + count) {
+            std::copy_n(piece.made->begin() + static_cast<std::ptrdiff_t>(inside), count, part.begin());
         } else {
             std::fill(part.begin(), part.end(), std::uint8_t{0});
         }

@@ -8,6 +8,8 @@
 #include "formats/own/own_file.h"
 #include "formats/registry.h"
 #include "job/finding_json.h"
+#include "rebuild/clip_index.h"
+#include "rebuild/made_index.h"
 #include "scan/block_kind.h"
 #include "volume/orphans.h"
 #include "volume/remembered.h"
@@ -53,6 +55,27 @@ class MemorySource : public Source {
     Bytes bytes_;
     std::string path_ = "memory";
 };
+
+// A clip as a template for its own samples, as if it had lost its index.
+void lostIndex(Bytes bytes) {
+    CardView card(std::make_shared<MemorySource>(bytes));
+    const std::vector<Piece> clip{{PieceFrom::Card, 0, bytes.size(), {}}};
+    const auto like = rebuild::readTemplate(card, clip, "itself");
+    if (!like) return;
+    PieceReader reader(card, clip);
+    const Control control;
+    const auto head = rebuild::readOpenHead(card, 0);
+    const ByteRange media{head ? head->mediaAt : 0,
+                          bytes.size() - (head ? std::min<std::uint64_t>(head->mediaAt, bytes.size()) : 0)};
+    const auto lengths = [](ByteRange part, Bytes) {
+        return std::vector<std::uint32_t>(3, static_cast<std::uint32_t>(part.length / 4));
+    };
+    const auto walked = rebuild::walkSamples(*like, reader, media, lengths, control);
+    if (!walked) return;
+    if (walked->end > bytes.size()) std::abort();
+    const auto index = rebuild::makeIndex(*like, *walked, 0);
+    if (index.size() > 8) static_cast<void>(isobmff::readSamples(Bytes(index).subspan(8)));
+}
 
 void directories(Bytes bytes) {
     if (bytes.size() < 4096) return;
@@ -112,6 +135,7 @@ const std::vector<Target>& targets() {
                             static_cast<void>(isobmff::readSamples(bytes.subspan(8)));
                         },
                         {"*.mp4", "*.mov"}});
+        made.push_back({"lost-index", lostIndex, {"*.mp4", "*.mov"}});
         made.push_back({"directories", directories, {}, std::vector<std::uint8_t>(65536)});
         made.push_back(
             {"own-formats",

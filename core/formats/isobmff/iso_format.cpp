@@ -178,7 +178,10 @@ Measured IsoMeasure::finish() {
         result.accepted = brand_ != 0 && hasData && !isPictureBrand(brand_);
         result.condition = Condition::Broken;
         result.why = damagedIndex_ ? "its index is damaged" : "its index is not where its data end";
-        if (endless_) result.why = "the recording was never closed: it has no index";
+        if (endless_)
+            result.why =
+                "the recording was never closed: it has no index; a good clip of the same camera, lent, may "
+                "help";
         const auto data = data_.ranges();
         result.proven = data.empty() ? position_ : data.front().offset;
         result.mediaData = data;

@@ -352,18 +352,18 @@ Message Checker::run() {
 
 }  // namespace
 
-Message checkClip(CardView& card, const nlohmann::json& request, const SignOfLife& alive) {
+Message checkClip(CardView& card, const Message& request, const SignOfLife& alive) {
     takeLibraryLog();
-    AvInput input(card, piecesFromJson(request.at("pieces")));
-    if (!input.open(request.value("format", std::string()))) {
+    AvInput input(card, piecesOf(request));
+    if (!input.open(request.head.value("format", std::string()))) {
         const auto log = takeLibraryLog();
         return {{{"opened", false},
                  {"errors", 1},
                  {"first_error", log.first.empty() ? "it does not open" : log.first}},
                 {}};
     }
-    const ByteRange between{request.value("from", std::uint64_t{0}),
-                            request.value("length", std::uint64_t{0})};
+    const ByteRange between{request.head.value("from", std::uint64_t{0}),
+                            request.head.value("length", std::uint64_t{0})};
     return Checker(input, between, alive).run();
 }
 

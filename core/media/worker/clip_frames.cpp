@@ -35,10 +35,10 @@ Picture pictureAt(AVFormatContext& context, int stream, AVCodecContext& codec, s
 
 }  // namespace
 
-Message clipFrames(CardView& card, const nlohmann::json& request, const SignOfLife& alive) {
+Message clipFrames(CardView& card, const Message& request, const SignOfLife& alive) {
     Message reply{{{"frames", nlohmann::json::array()}}, {}};
-    AvInput input(card, piecesFromJson(request.at("pieces")));
-    if (!input.open(request.value("format", std::string()))) return reply;
+    AvInput input(card, piecesOf(request));
+    if (!input.open(request.head.value("format", std::string()))) return reply;
     auto* context = input.context();
     const int index = av_find_best_stream(context, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
     if (index < 0) return reply;
@@ -48,8 +48,8 @@ Message clipFrames(CardView& card, const nlohmann::json& request, const SignOfLi
     codec->err_recognition = 0;  // to look at, also where it is damaged
     const auto start = stream.start_time == AV_NOPTS_VALUE ? 0 : stream.start_time;
     const auto length = input.duration() / av_q2d(stream.time_base);
-    const int count = std::clamp(request.value("count", 8), 1, 64);
-    const int side = std::clamp(request.value("side", 320), 16, 4096);
+    const int count = std::clamp(request.head.value("count", 8), 1, 64);
+    const int side = std::clamp(request.head.value("side", 320), 16, 4096);
     for (int i = 0; i < count; ++i) {
         const auto target = start + static_cast<std::int64_t>(length * (i + 0.5) / count);
         double at = 0;

@@ -17,19 +17,18 @@ namespace {
 constexpr int kThumbnailSide = 512;
 
 // The bytes of a photo; nothing when there are more than any photo has.
-std::optional<std::vector<std::uint8_t>> bytesOf(CardView& card, const nlohmann::json& request) {
-    PieceReader reader(card, piecesFromJson(request.at("pieces")));
+std::optional<std::vector<std::uint8_t>> bytesOf(CardView& card, const Message& request) {
+    PieceReader reader(card, piecesOf(request));
     if (reader.size() > limits::kLargestPhoto) return std::nullopt;
     std::vector<std::uint8_t> file(static_cast<std::size_t>(reader.size()));
     file.resize(reader.read(0, file));
     return file;
 }
 
-StillOutcome decodeByLibav(CardView& card, const nlohmann::json& request, const std::string& format,
-                           int side) {
+StillOutcome decodeByLibav(CardView& card, const Message& request, const std::string& format, int side) {
     StillOutcome outcome;
     takeLibraryLog();
-    AvInput input(card, piecesFromJson(request.at("pieces")));
+    AvInput input(card, piecesOf(request));
     if (!input.open(format)) {
         outcome.trouble = "it does not open";
         return outcome;
@@ -55,9 +54,9 @@ Message decodeJpeg(const std::vector<std::uint8_t>& file, int side);
 
 }  // namespace
 
-Message decodePhoto(CardView& card, const nlohmann::json& request) {
-    const auto format = request.value("format", std::string("jpeg"));
-    const int side = request.value("side", 0);
+Message decodePhoto(CardView& card, const Message& request) {
+    const auto format = request.head.value("format", std::string("jpeg"));
+    const int side = request.head.value("side", 0);
     if (format != "jpeg" && !isRaw(format) && !isHeif(format)) {
         auto outcome = decodeByLibav(card, request, format, side);
         return {
@@ -72,8 +71,8 @@ Message decodePhoto(CardView& card, const nlohmann::json& request) {
             std::move(outcome.picture.rgb)};
 }
 
-Message checkPhoto(CardView& card, const nlohmann::json& request) {
-    const auto format = request.value("format", std::string());
+Message checkPhoto(CardView& card, const Message& request) {
+    const auto format = request.head.value("format", std::string());
     const auto file = bytesOf(card, request);
     if (!file)
         return {{{"opened", false}, {"errors", 1}, {"first_error", "Limit exceeded: too large for a photo"}},

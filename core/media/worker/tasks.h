@@ -12,12 +12,15 @@ namespace dreskel::media {
 using SignOfLife = std::function<void()>;
 
 // Decodes every packet of every picture and sound stream. See CheckReport.
-Message checkClip(CardView& card, const nlohmann::json& request, const SignOfLife& alive);
+Message checkClip(CardView& card, const Message& request, const SignOfLife& alive);
 // Decodes a photo that is in a container of its own coding (raw, HEIF). The same report as of a clip.
-Message checkPhoto(CardView& card, const nlohmann::json& request);
+Message checkPhoto(CardView& card, const Message& request);
 // Pictures spread along a clip.
-Message clipFrames(CardView& card, const nlohmann::json& request, const SignOfLife& alive);
+Message clipFrames(CardView& card, const Message& request, const SignOfLife& alive);
+// How long the frames of sound are that lie one behind the other in a part of the file; for codings that do
+// not say so themselves.
+Message soundLengths(CardView& card, const Message& request);
 // A photo, decoded as far as it goes.
-Message decodePhoto(CardView& card, const nlohmann::json& request);
+Message decodePhoto(CardView& card, const Message& request);
 
 }  // namespace dreskel::media

@@ -1,0 +1,45 @@
+// A good clip as a template for one that lost its index: what its recorder's index looks like (ISO/IEC
+// 14496-12), from which a new one can be written for other samples of the same settings.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "formats/clip/picture_order.h"
+#include "formats/isobmff/sample_table.h"
+#include "source/card_view.h"
+
+namespace dreskel::rebuild {
+
+struct TemplateTrack {
+    enum class Sound { None, Aac, Pcm };
+    isobmff::TrackKind kind = isobmff::TrackKind::Other;
+    isobmff::SampleTrack::Coding coding = isobmff::SampleTrack::Coding::Other;
+    Sound sound = Sound::None;
+    unsigned lengthBytes = 4;  // of a NAL unit's length
+    PictureOrder order{PictureCoding::Avc};
+    std::vector<std::uint8_t> settings;      // AudioSpecificConfig of AAC
+    std::uint32_t frameBytes = 0;            // of PCM: one sample of every channel
+    std::uint32_t statedSize = 0;            // of PCM: what the template's table gives as a sample's size
+    std::uint32_t timescale = 0, delta = 0;  // units a second; units a sample, as most samples have it
+    bool steady = true;                      // all samples last as long
+    std::vector<std::uint8_t> description;   // the inside of the stsd box: the coding and its settings
+    std::vector<std::uint64_t> chunkSizes;   // bytes, the most frequent first; a few
+    bool rebuildable() const { return coding != isobmff::SampleTrack::Coding::Other || sound != Sound::None; }
+};
+
+struct ClipTemplate {
+    std::string name;  // of the clip, for the reader
+    std::uint32_t timescale = 0;
+    std::vector<std::uint8_t> movie;    // the inside of the moov box
+    std::vector<TemplateTrack> tracks;  // in the order of the index; those that cannot be rebuilt too
+};
+
+// `movie`: the inside of a moov box. Nothing when it has no picture that could be found again.
+std::optional<ClipTemplate> readTemplate(Bytes movie, std::string name);
+
+// The same from a clip that lies whole in these pieces.
+std::optional<ClipTemplate> readTemplate(CardView& card, const std::vector<Piece>& clip, std::string name);
+
+}  // namespace dreskel::rebuild
