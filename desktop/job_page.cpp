@@ -5,6 +5,7 @@
 #include <QButtonGroup>
 #include <QFileInfo>
 #include <QPointer>
+#include <QShortcut>
 #include <QThreadPool>
 
 #include "desktop/bytes/leftovers.h"
@@ -36,6 +37,8 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     sheet_ = new Sheet(feed_);
     loupe_ = new Loupe(feed_);
     tray_ = new Tray(feed_);
+    splice_ = new SpliceBench(feed_);
+    splice_->hide();
     middle_ = new QSplitter;
     middle_->setHandleWidth(1);
     middle_->setChildrenCollapsible(false);
@@ -53,6 +56,7 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     column->addWidget(choices_);
     column->addWidget(middle_, 1);
     column->addWidget(tray_);
+    column->addWidget(splice_, 1);
 
     connect(sheet_, &Sheet::currentChanged, loupe_, &Loupe::setCurrent);
     connect(sheet_, &Sheet::currentChanged, band_, &Band::setCurrent);
@@ -60,6 +64,13 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(sheet_, &Sheet::arranged, this, &JobPage::refresh);
     connect(band_, &Band::picked, sheet_, &Sheet::setCurrent);
     connect(loupe_, &Loupe::fullAsked, this, &JobPage::showFull);
+    connect(loupe_, &Loupe::spliceAsked, this, &JobPage::showSplice);
+    auto* splice = new QShortcut(QKeySequence(Qt::Key_S), this);
+    connect(splice, &QShortcut::activated, this, [this] {
+        const auto* finding = feed_.find(sheet_->current());
+        if (finding != nullptr && canBeSpliced(*finding) && !splice_->isVisible()) showSplice(finding->id);
+    });
+    connect(splice_, &SpliceBench::left, this, [this] { showSplice(0); });
     connect(loupe_, &Loupe::keepAsked, sheet_, &Sheet::toggleKept);
     connect(loupe_, &Loupe::moveAsked, this, [this](int by) {
         const auto& ids = sheet_->shownIds();
@@ -164,7 +175,7 @@ void JobPage::refreshCopy() {
     message_->setText(text);
     goOn_->setVisible(!offered_.isEmpty());
     letGo_->setVisible(done && watch_.at(cardPath()) != nullptr);
-    notice_->setVisible(!text.isEmpty());
+    notice_->setVisible(!text.isEmpty() && splice_->isHidden());
 }
 
 QWidget* JobPage::buildHead() {
@@ -354,6 +365,22 @@ void JobPage::refreshLedger() {
                          look::sizeText(ledger.total())));
         });
     });
+}
+
+void JobPage::showSplice(std::int64_t id) {
+    const bool on = id != 0;
+    if (on) splice_->open(id);
+    for (QWidget* part : {static_cast<QWidget*>(head_), static_cast<QWidget*>(band_), choices_,
+                          static_cast<QWidget*>(middle_), static_cast<QWidget*>(tray_)})
+        part->setVisible(!on);
+    splice_->setVisible(on);
+    if (on) {
+        notice_->hide();
+        splice_->setFocus();
+    } else {
+        refreshCopy();
+        sheet_->setFocus();
+    }
 }
 
 void JobPage::showFull(bool full) {

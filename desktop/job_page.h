@@ -14,6 +14,7 @@
 #include "desktop/feed.h"
 #include "desktop/loupe/loupe.h"
 #include "desktop/sheet/sheet.h"
+#include "desktop/splice/splice_bench.h"
 #include "desktop/tray/tray.h"
 
 namespace dreskel {
@@ -30,6 +31,7 @@ class JobPage : public QWidget {
     Tray& tray() { return *tray_; }
     Loupe& loupe() { return *loupe_; }
     Band& band() { return *band_; }
+    SpliceBench& splice() { return *splice_; }
     QPushButton* pauseButton() { return pause_; }
     QPushButton* stopButton() { return stop_; }
 
@@ -57,6 +59,7 @@ class JobPage : public QWidget {
     void refreshCopy();
     void refreshLedger();
     void showFull(bool full);
+    void showSplice(std::int64_t id);  // 0: back to the sheet
     QToolButton* choice(const QString& text, const QColor& mark);
 
     Feed feed_;
@@ -87,6 +90,7 @@ class JobPage : public QWidget {
     Sheet* sheet_;
     Loupe* loupe_;
     Tray* tray_;
+    SpliceBench* splice_;
     QSplitter* middle_;
 };
 

@@ -26,6 +26,7 @@ struct Evidence {
     // Where it lies when it is known to be in pieces; `range` then reaches from the first byte of them to the
     // last. Empty for a file in one piece.
     std::vector<ByteRange> places;
+    bool decided = false;  // the technician set them
     // The file as it was rebuilt, where bytes were made for it; `places` are then those of its pieces that
     // are on the card.
     std::vector<Piece> rebuilt;

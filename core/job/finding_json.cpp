@@ -98,6 +98,7 @@ std::string recordOf(const Finding& finding) {
                           {"media", rangesToJson(evidence.mediaData)},
                           {"holds_photos", evidence.holdsPhotos},
                           {"notices", static_cast<int>(evidence.notices)},
+                          {"decided", evidence.decided},
                           {"places", rangesToJson(evidence.places)}};
     return record.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
@@ -160,6 +161,7 @@ std::optional<Finding> findingFrom(const std::string& text) {
                 {range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});
         }
         evidence.holdsPhotos = claim.value("holds_photos", false);
+        evidence.decided = claim.value("decided", false);
         evidence.notices = static_cast<Notices>(std::clamp(claim.value("notices", 0), 0, 2));
         for (const auto& range : claim.value("places", Json::array()))
             evidence.places.push_back({range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});

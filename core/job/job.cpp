@@ -30,6 +30,7 @@ CREATE TABLE IF NOT EXISTS ranges (kind INTEGER, offset INTEGER, length INTEGER 
 CREATE TABLE IF NOT EXISTS candidates (offset INTEGER PRIMARY KEY, family TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS files (id INTEGER PRIMARY KEY, record TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS splices (start INTEGER PRIMARY KEY, family TEXT NOT NULL, places TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS made (id INTEGER, piece INTEGER, bytes BLOB NOT NULL, PRIMARY KEY (id, piece));
 CREATE TABLE IF NOT EXISTS previews (id INTEGER PRIMARY KEY, picture BLOB, peaks BLOB);
 )";
@@ -351,6 +352,45 @@ Status Job::setKept(std::int64_t id, bool kept) {
         insert.bind(1, id);
         insert.bind(2, kept ? 1 : 0);
         insert.exec();
+    });
+}
+
+std::vector<Splice> Job::splices() const {
+    const std::lock_guard guard(inside_->mutex);
+    std::vector<Splice> all;
+    if (!inside_->database->tableExists("splices")) return all;
+    auto& query = inside_->prepared("SELECT start, family, places FROM splices ORDER BY start");
+    while (query.executeStep()) {
+        Splice splice{unsignedOf(query.getColumn(0).getInt64()), query.getColumn(1).getString(), {}};
+        const auto places = nlohmann::json::parse(query.getColumn(2).getString(), nullptr, false);
+        if (!places.is_array()) continue;
+        for (const auto& place : places) {
+            if (place.is_array() && place.size() == 2 && place[0].is_number_unsigned() &&
+                place[1].is_number_unsigned())
+                splice.places.push_back({place[0].get<std::uint64_t>(), place[1].get<std::uint64_t>()});
+        }
+        if (!splice.places.empty()) all.push_back(std::move(splice));
+    }
+    return all;
+}
+
+Status Job::putSplice(const Splice& splice) {
+    auto places = nlohmann::json::array();
+    for (const auto& place : splice.places) places.push_back({place.offset, place.length});
+    return inside_->change([&] {
+        auto& insert = inside_->prepared("INSERT OR REPLACE INTO splices VALUES (?, ?, ?)");
+        insert.bind(1, static_cast<std::int64_t>(splice.start));
+        insert.bind(2, splice.family);
+        insert.bind(3, places.dump());
+        insert.exec();
+    });
+}
+
+Status Job::dropSplice(std::uint64_t start) {
+    return inside_->change([&] {
+        auto& drop = inside_->prepared("DELETE FROM splices WHERE start = ?");
+        drop.bind(1, static_cast<std::int64_t>(start));
+        drop.exec();
     });
 }
 

@@ -44,6 +44,13 @@ struct Candidate {
 };
 constexpr const char* kFolderSector = "folder";
 
+// The pieces of a file as the technician set them, by where it begins.
+struct Splice {
+    std::uint64_t start = 0;
+    std::string family;
+    std::vector<ByteRange> places;  // in order; the first begins at `start`
+};
+
 enum class RangeKind { Blank, Structure };
 
 struct Preview {
@@ -82,6 +89,9 @@ class Job {
     std::vector<Finding> findings(std::size_t* lost = nullptr) const;
     Status putFinding(const Finding& finding);
     Status setKept(std::int64_t id, bool kept);
+    std::vector<Splice> splices() const;
+    Status putSplice(const Splice& splice);  // in place of one that begins there
+    Status dropSplice(std::uint64_t start);
     Status putPreview(std::int64_t id, const Preview& preview);
     Preview preview(std::int64_t id) const;
 

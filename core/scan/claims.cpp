@@ -186,13 +186,13 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
         if (a->start() != b->start()) return a->start() < b->start();
         return a->evidence.range.length > b->evidence.range.length;
     });
-    // Files that are present, and those in pieces that are proven by their bytes, have a right to every one
-    // of them.
+    // Files that are present, those in pieces that are proven by their bytes, and those that the technician
+    // put together have a right to every one of them.
     RangeSet owned;
     std::vector<const Finding*> known;
     for (auto* member : members) {
         const bool proven =
-            !member->evidence.rebuilt.empty() ||
+            member->evidence.decided || !member->evidence.rebuilt.empty() ||
             (!member->evidence.places.empty() && member->evidence.condition == Condition::Whole);
         if (member->fate != Fate::Present && !proven) continue;
         known.push_back(member);

@@ -66,7 +66,8 @@ FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<st
         for (const auto& range : ranges) free.remove(range);
     }
     for (const auto& [id, finding] : claims.all()) {
-        if (finding.inside || finding.condition != Condition::Whole || inDoubt(finding)) continue;
+        const bool sure = finding.condition == Condition::Whole || finding.evidence.decided;
+        if (finding.inside || !sure || inDoubt(finding)) continue;
         // A whole picture off the grid is a frame of a clip, or a preview of a photo, that is in pieces
         // itself.
         if (finding.kind == Kind::Photo && finding.start() % grid.cluster != grid.origin) continue;

@@ -4,6 +4,7 @@
 #include <chrono>
 #include <map>
 #include <mutex>
+#include <set>
 #include <vector>
 
 #include "scan/claims.h"
@@ -33,6 +34,7 @@ struct Scanner::Running {
 
     std::map<std::uint64_t, std::int64_t> promisedStarts;
     std::map<std::uint64_t, std::vector<Join>> joins;  // of files that were put together, by their beginning
+    std::set<std::uint64_t> decided;                   // beginnings of files that the technician put together
     std::map<std::uint64_t, std::vector<std::vector<ByteRange>>> triedAround;  // by their beginning
 
     // While files in pieces are put together.

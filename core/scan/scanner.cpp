@@ -66,6 +66,7 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
                 record.references.end())
                 record.references.push_back(lent);
         }
+        if (options.again && record.state == ScanState::Finished) record.state = ScanState::Checking;
         // What is lent later is tried on what was found.
         if (record.references.size() > before) {
             if (record.state == ScanState::Finished) record.state = ScanState::Checking;
@@ -135,17 +136,19 @@ Status Scanner::store(Running& running, bool final) {
             if (measured.notices == Notices::Nothing) finding.notes.emplace_back(kNothingToCheckBy);
             finding.decodedMap = std::move(measured.decodedMap);
             finding.wanted = asked(running.record.formats, measured.format);
-            finding.evidence = {examined.candidate.family,
-                                {examined.candidate.offset, measured.length},
-                                measured.proven,
-                                measured.condition,
-                                measured.decoded,
-                                std::move(measured.why),
-                                std::move(measured.mediaData),
-                                measured.holdsPhotos,
-                                measured.notices,
-                                examined.places,
-                                std::move(examined.rebuilt)};
+            finding.evidence = {
+                examined.candidate.family,
+                {examined.candidate.offset, measured.length},
+                measured.proven,
+                measured.condition,
+                measured.decoded,
+                std::move(measured.why),
+                std::move(measured.mediaData),
+                measured.holdsPhotos,
+                measured.notices,
+                examined.places,
+                running.decided.contains(examined.candidate.offset) && !examined.places.empty(),
+                std::move(examined.rebuilt)};
             if (!examined.places.empty()) {
                 // From the first piece's start to the last byte on the card.
                 auto& range = finding.evidence.range;
@@ -481,8 +484,9 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     }
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
-        for (const auto rebuild : {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
-                                   &Scanner::rebuildAround, &Scanner::rebuildUnindexed}) {
+        for (const auto rebuild :
+             {&Scanner::carryOutSplices, &Scanner::rebuildAround, &Scanner::rebuildClips,
+              &Scanner::rebuildPhotos, &Scanner::rebuildAround, &Scanner::rebuildUnindexed}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

@@ -19,11 +19,12 @@
 namespace dreskel {
 
 struct ScanOptions {
-    std::vector<std::string> formats;     // short names; empty: all that are known
-    ByteRange span;                       // length 0: the whole source
-    bool rebuild = true;                  // put together what lies in pieces
-    bool skipPresent = false;             // leave out the space of the files that are present
-    bool namedOnly = false;               // look at the files that directories name, and read nothing else
+    std::vector<std::string> formats;  // short names; empty: all that are known
+    ByteRange span;                    // length 0: the whole source
+    bool rebuild = true;               // put together what lies in pieces
+    bool skipPresent = false;          // leave out the space of the files that are present
+    bool namedOnly = false;            // look at the files that directories name, and read nothing else
+    bool again = false;  // a finished scan carries out what was decided on the splice bench since
     std::vector<std::string> references;  // good files of the same cameras, lent to rebuild others; paths
 };
 
@@ -85,6 +86,8 @@ class Scanner {
     Status readOrphans(Running& running);
     Status lookAgain(Running& running, const std::vector<ByteRange>& ranges);
     FreeSpace freeSpace(const Running& running, bool withBlanks = false) const;
+    // What the technician put together.
+    Status carryOutSplices(Running& running, Control& control);
     // What goes on behind whole files and structures that lie in its way.
     Status rebuildAround(Running& running, Control& control);
     // Clips in pieces whose index is there, and photos in pieces, once everything that is whole is known.

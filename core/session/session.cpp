@@ -94,8 +94,8 @@ void Session::startScan(ScanOptions options) {
         const std::lock_guard lock(mutex_);
         const auto& progress = overview_.progress;
         const bool goesOn = progress.namedOnly && !options.namedOnly;
-        const bool lent = !options.references.empty();
-        if (running_ || (progress.state == ScanState::Finished && !goesOn && !lent)) return;
+        const bool more = goesOn || options.again || !options.references.empty();
+        if (running_ || (progress.state == ScanState::Finished && !more)) return;
         running_ = true;
         overview_.activity = Activity::Scanning;
         overview_.trouble.reset();
@@ -226,6 +226,26 @@ void Session::onFindings(const std::vector<Finding>& changed) {
 void Session::onProgress(const ScanProgress& progress) {
     const std::lock_guard lock(mutex_);
     overview_.progress = progress;
+}
+
+Status Session::setSplice(std::int64_t id, const std::vector<ByteRange>& places) {
+    const auto known = finding(id);
+    if (!known) return Error{Fault::Usage, "There is no such file", folder(), ""};
+    {
+        const std::lock_guard lock(mutex_);
+        if (running_) {
+            return Error{Fault::Failed, "A search is running", folder(),
+                         "Wait until it is done, or stop it; then keep the picture"};
+        }
+    }
+    const auto stored = places.empty() ? job_->dropSplice(known->start())
+                                       : job_->putSplice({known->start(), known->evidence.family, places});
+    if (!stored) return stored;
+    if (auto kept = job_->commit(); !kept) return kept;
+    ScanOptions options;
+    options.again = true;
+    startScan(options);
+    return Done{};
 }
 
 void Session::setKept(const std::vector<std::int64_t>& ids, bool kept) {

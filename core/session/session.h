@@ -90,7 +90,12 @@ class Session : private ScanListener {
     }
     // Where the card holds boot sectors, allocation tables and folders.
     std::vector<ByteRange> structures() const { return job_->ranges(RangeKind::Structure); }
+    std::vector<ByteRange> blank() const { return job_->ranges(RangeKind::Blank); }
     Preview preview(std::int64_t id) const { return job_->preview(id); }
+
+    // The pieces of a photo as the technician set them: kept in the job, and carried out by a scan that is
+    // started here. Without places: back to what is found without help. Fault::Failed while a scan runs.
+    Status setSplice(std::int64_t id, const std::vector<ByteRange>& places);
 
     void setKept(const std::vector<std::int64_t>& ids, bool kept);
 

@@ -7,6 +7,7 @@
 
 #include "desktop/look/look.h"
 #include "desktop/sheet/thumbnails.h"
+#include "session/splicing.h"
 
 namespace dreskel {
 namespace {
@@ -71,6 +72,8 @@ Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), lookin
     tool(QStringLiteral("Turn"), QStringLiteral("A quarter turn to the right (R)"),
          [this] { photo_->turn(1); });
     tools->addStretch();
+    splice_ = tool(QStringLiteral("Splice"), QStringLiteral("Take its joins apart and set them anew (S)"),
+                   [this] { Q_EMIT spliceAsked(current_); });
     large_ = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
                   [this] { Q_EMIT fullAsked(!full_); });
 
@@ -134,6 +137,7 @@ void Loupe::refresh() {
     const auto* finding = feed_.find(current_);
     tools_->setVisible(finding != nullptr && finding->kind == Kind::Photo);
     words_->setVisible(finding != nullptr && !full_);
+    splice_->setVisible(finding != nullptr && canBeSpliced(*finding));
     if (finding == nullptr) {
         stage_->setCurrentWidget(nothing_);
         return;
@@ -202,6 +206,28 @@ QString positionText(const Position& position) {
         .arg(position.longitude < 0 ? QStringLiteral("west") : QStringLiteral("east"));
 }
 
+// Each join with what speaks for it, and what was made.
+QString joinRows(const Finding& finding) {
+    constexpr std::size_t kShown = 8;
+    QString rows;
+    for (std::size_t i = 0; i < std::min(kShown, finding.joins.size()); ++i) {
+        const auto& join = finding.joins[i];
+        rows += row(QStringLiteral("Join %1").arg(i + 1),
+                    QStringLiteral("at byte %1: %2 (%3 %)")
+                        .arg(look::numberText(join.at), QString::fromStdString(join.why))
+                        .arg(qRound(join.confidence * 100)));
+    }
+    if (finding.joins.size() > kShown)
+        rows += row(QString(), QStringLiteral("and %1 more").arg(finding.joins.size() - kShown));
+    for (const auto& piece : finding.pieces) {
+        if (piece.from != PieceFrom::Made) continue;
+        rows += row(QStringLiteral("Made"),
+                    QStringLiteral("%1 bytes: %2")
+                        .arg(look::numberText(piece.length), QString::fromStdString(piece.why)));
+    }
+    return rows;
+}
+
 QString fateText(const Finding& finding) {
     const auto when = finding.modified.empty()
                           ? QString()
@@ -250,6 +276,7 @@ void Loupe::tellFacts(const Finding& finding) {
                                                   : QString::fromStdString(finding.folder).toHtmlEscaped());
     }
     if (finding.fate) rows += row(QStringLiteral("Directory"), fateText(finding));
+    rows += joinRows(finding);
     facts_->setText(QStringLiteral("<table cellspacing='0' cellpadding='0'>%1</table>").arg(rows));
 
     QStringList reasons;

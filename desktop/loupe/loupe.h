@@ -26,11 +26,13 @@ class Loupe : public QWidget {
     bool isFull() const { return full_; }
     PhotoView& photo() { return *photo_; }
     ClipView& clip() { return *clip_; }
+    QToolButton& spliceButton() { return *splice_; }
 
   Q_SIGNALS:
     void fullAsked(bool full);
     void moveAsked(int by);  // to the next or the previous file
     void keepAsked();
+    void spliceAsked(std::int64_t id);
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -52,6 +54,7 @@ class Loupe : public QWidget {
     QWidget* tools_;
     QWidget* words_;
     QToolButton* large_;
+    QToolButton* splice_;
     QLabel* title_;
     QLabel* state_;
     QLabel* facts_;

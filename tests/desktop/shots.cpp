@@ -46,6 +46,33 @@ void shootCopy(MainWindow& window, const QString& reader, const QDir& folder) {
     window.grab().save(folder.filePath(QStringLiteral("copy-done.png")));
 }
 
+// A photo that was put together, taken apart where a join is, and put together again.
+void shootSplice(JobPage& job, const std::function<void(const QString&)>& shoot) {
+    std::int64_t id = 0;
+    for (const auto& finding : job.feed().session().listed()) {
+        if (canBeSpliced(finding) && !finding.joins.empty() && finding.condition == Condition::Whole)
+            id = finding.id;
+    }
+    if (id == 0) return;
+    job.sheet().setCurrent(id);
+    QTest::qWait(300);
+    job.loupe().spliceButton().click();
+    auto& bench = job.splice();
+    waitFor([&] { return bench.ready(); }, 20000);
+    bench.earlierJoinButton().click();
+    waitFor([&] { return bench.ready(); }, 20000);
+    Q_EMIT bench.picture().pointed(bench.picture().row());
+    QTest::qWait(200);
+    waitFor([&] { return bench.ready(); }, 20000);
+    if (!bench.followers().empty()) bench.followers().front()->setFocus();
+    shoot(QStringLiteral("splice-what-could-follow"));
+    if (!bench.followers().empty()) bench.followers().front()->click();
+    waitFor([&] { return bench.ready(); }, 20000);
+    bench.setFocus();
+    shoot(QStringLiteral("splice-complete"));
+    bench.leaveButton().click();
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -103,6 +130,10 @@ int main(int argc, char** argv) {
             finding.start() > 60000000 && photo == 0)
             photo = finding.id;
     }
+    // A damaged photo; when all could be put together, one of those.
+    for (const auto& finding : job->feed().session().listed()) {
+        if (damaged == 0 && finding.kind == Kind::Photo && !finding.joins.empty()) damaged = finding.id;
+    }
     job->feed().setKept(keep, true);
     job->tray().setDestination(QStringLiteral("/tmp/depot/client-0412"));
     job->sheet().setCurrent(damaged);
@@ -130,6 +161,7 @@ int main(int argc, char** argv) {
     own->close();
     leftovers->grab().save(folder.filePath(QStringLiteral("unexplained.png")));
     leftovers->close();
+    shootSplice(*job, shoot);
     job->sheet().setCurrent(photo);
     QTest::qWait(1500);
     QTest::keyClick(&job->sheet(), Qt::Key_Return);

@@ -1,0 +1,91 @@
+#include "desktop/splice/follower_row.h"
+
+#include <QPainter>
+
+#include "desktop/look/look.h"
+#include "desktop/looking.h"
+
+namespace dreskel {
+namespace {
+
+constexpr int kPictureWide = 132, kPictureHigh = 84, kMargin = 6;
+
+QString placeText(std::uint64_t at, std::uint64_t behind, std::uint32_t cluster) {
+    const auto far = at >= behind ? at - behind : behind - at;
+    const auto where = far == 0      ? QStringLiteral("right behind")
+                       : at > behind ? QStringLiteral("%1 on").arg(look::sizeText(far))
+                                     : QStringLiteral("%1 back").arg(look::sizeText(far));
+    return where + QStringLiteral(", cluster %1").arg(look::numberText(at / cluster));
+}
+
+}  // namespace
+
+FollowerRow::FollowerRow(const rebuild::Follower* follower, std::uint64_t behind, std::uint32_t cluster,
+                         std::uint32_t rows, QWidget* parent)
+    : QAbstractButton(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    if (follower == nullptr) {
+        setText(QStringLiteral("None: the picture ends here"));
+        why_ = QStringLiteral("the rest is marked as missing");
+    } else {
+        setText(placeText(follower->place.offset, behind, cluster));
+        why_ = QString::fromStdString(follower->why);
+        score_ = follower->score;
+        const auto image = follower->picture.width > 0 ? imageFrom(follower->picture) : QImage();
+        if (!image.isNull()) {
+            const int high = std::min(image.height(), image.width() * kPictureHigh / kPictureWide);
+            const double middle = rows > 0 ? double(follower->row) / rows * image.height() : 0;
+            const int top = std::clamp(int(middle) - high * 2 / 5, 0, image.height() - high);
+            crop_ = image.copy(0, top, image.width(), high);
+            lineAt_ = high > 0 ? (middle - top) / high : 0.5;
+            const double end = rows > 0 ? double(follower->decodedRows) / rows * image.height() : 0;
+            if (!follower->complete && high > 0) endAt_ = std::clamp((end - top) / high, 0.0, 1.0);
+        }
+    }
+    setAccessibleName(text());
+    setAccessibleDescription(why_);
+}
+
+void FollowerRow::focusInEvent(QFocusEvent* event) {
+    QAbstractButton::focusInEvent(event);
+    Q_EMIT lookedAt(true);
+}
+
+void FollowerRow::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    if (underMouse() || hasFocus()) {
+        painter.fillRect(rect(), look::kTrough);
+        painter.fillRect(QRect(0, 0, 3, height()), look::kDecided);
+    }
+    const QRectF frame(kMargin + 4, kMargin, kPictureWide, kPictureHigh);
+    if (crop_.isNull()) {
+        painter.fillRect(frame, look::kTrough.darker(110));
+        painter.fillRect(frame, QBrush(look::kLine, Qt::BDiagPattern));
+    } else {
+        painter.drawImage(frame, crop_);
+        QRectF missing = frame;
+        missing.setTop(frame.top() + frame.height() * endAt_);
+        painter.fillRect(missing, look::kTrough);
+        painter.fillRect(missing, QBrush(look::kLine, Qt::BDiagPattern));
+        const auto y = frame.top() + frame.height() * std::clamp(lineAt_, 0.0, 1.0);
+        painter.setPen(QPen(look::kDecided, 1, Qt::DotLine));
+        painter.drawLine(QPointF(frame.left(), y), QPointF(frame.right(), y));
+    }
+    const int left = int(frame.right()) + 12;
+    painter.setPen(look::kText);
+    painter.setFont(look::textFont(12, true));
+    painter.drawText(QRect(left, kMargin, width() - left - 6, 18), Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - left - 6));
+    const QRectF bar(left, kMargin + 21, width() - left - 10, 4);
+    painter.fillRect(bar, look::kLine);
+    painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * score_, bar.height()), look::kText);
+    painter.setPen(look::kDim);
+    painter.setFont(look::textFont(12));
+    painter.drawText(QRect(left, kMargin + 30, width() - left - 6, height() - kMargin - 32),
+                     Qt::TextWordWrap | Qt::AlignTop, why_);
+}
+
+}  // namespace dreskel

@@ -1,0 +1,38 @@
+// One thing that could follow, as the picture would look with it: where it lies, how well it fits, and why.
+#pragma once
+
+#include <QAbstractButton>
+#include <QImage>
+
+#include "rebuild/photo_splice.h"
+
+namespace dreskel {
+
+class FollowerRow : public QAbstractButton {
+    Q_OBJECT
+  public:
+    // `behind`: where the piece before ends on the card; `rows`: of the photo. Without a follower: none, the
+    // picture ends here.
+    FollowerRow(const rebuild::Follower* follower, std::uint64_t behind, std::uint32_t cluster,
+                std::uint32_t rows, QWidget* parent = nullptr);
+
+    QSize sizeHint() const override { return {340, 96}; }
+    QString why() const { return why_; }
+
+  Q_SIGNALS:
+    void lookedAt(bool yes);  // under the pointer, or with the keyboard on it
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void enterEvent(QEnterEvent*) override { Q_EMIT lookedAt(true); }
+    void leaveEvent(QEvent*) override { Q_EMIT lookedAt(hasFocus()); }
+    void focusInEvent(QFocusEvent* event) override;
+
+  private:
+    QImage crop_;
+    double lineAt_ = 0.5, endAt_ = 1;  // shares of the crop's height: where it begins, and where it ends
+    double score_ = 0;
+    QString why_;
+};
+
+}  // namespace dreskel

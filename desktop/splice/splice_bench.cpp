@@ -1,0 +1,357 @@
+#include "desktop/splice/splice_bench.h"
+
+#include <QKeyEvent>
+#include <QPainter>
+#include <QScrollArea>
+
+#include "desktop/look/look.h"
+
+namespace dreskel {
+namespace {
+
+constexpr int kRight = 370;  // width of what could follow
+
+std::uint64_t total(const Way& way) {
+    std::uint64_t length = 0;
+    for (const auto& place : way) length += place.length;
+    return length;
+}
+
+Way cutTo(Way way, std::uint64_t length) {
+    for (auto& place : way) {
+        place.length = std::min(place.length, length);
+        length -= place.length;
+    }
+    std::erase_if(way, [](const ByteRange& place) { return place.length == 0; });
+    return way;
+}
+
+QPushButton* button(const QString& text, const QString& hint) {
+    auto* made = new QPushButton(text);
+    made->setToolTip(hint);
+    made->setAccessibleName(hint);
+    return made;
+}
+
+}  // namespace
+
+SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
+    setAccessibleName(QStringLiteral("Splice bench"));
+    setFocusPolicy(Qt::StrongFocus);
+    strip_ = new SpliceStrip;
+    picture_ = new SplicePicture;
+    auto* left = new QWidget;
+    auto* leftColumn = new QVBoxLayout(left);
+    leftColumn->setContentsMargins(16, 12, 16, 12);
+    leftColumn->setSpacing(10);
+    leftColumn->addWidget(strip_);
+    leftColumn->addWidget(picture_, 1);
+    leftColumn->addWidget(buildFoot());
+
+    auto* right = new QWidget;
+    right->setFixedWidth(kRight);
+    auto* rightColumn = new QVBoxLayout(right);
+    rightColumn->setContentsMargins(12, 14, 12, 12);
+    auto* titles = new QHBoxLayout;
+    titles->addWidget(look::label(QStringLiteral("What could follow"), 13, look::kText, true));
+    titles->addStretch();
+    tried_ = look::label({}, 12, look::kDim);
+    titles->addWidget(tried_);
+    rightColumn->addLayout(titles);
+    auto* inside = new QWidget;
+    list_ = new QVBoxLayout(inside);
+    list_->setContentsMargins(0, 4, 0, 0);
+    list_->setSpacing(2);
+    list_->addStretch();
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setWidget(inside);
+    scroll->viewport()->setAutoFillBackground(false);
+    inside->setAutoFillBackground(false);
+    rightColumn->addWidget(scroll, 1);
+
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(left, 1);
+    middle->addWidget(right);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    column->addWidget(buildHead());
+    column->addLayout(middle, 1);
+    connect(picture_, &SplicePicture::pointed, this, [this](std::uint32_t row) {
+        if (work_) work_->askCut(row);
+    });
+    connect(&feed_, &Feed::progressed, this, [this] {
+        if (isVisible()) refresh();
+    });
+}
+
+QWidget* SpliceBench::buildHead() {
+    auto* head = new QWidget;
+    auto* line = new QHBoxLayout(head);
+    line->setContentsMargins(16, 8, 16, 8);
+    line->setSpacing(10);
+    line->addWidget(look::label(QStringLiteral("Splice bench"), 16, look::kText, true));
+    name_ = look::label({}, 13, look::kText);
+    about_ = look::label({}, 12, look::kDim);
+    about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    line->addWidget(name_);
+    line->addWidget(about_, 1);
+    undo_ = button(QStringLiteral("Undo"), QStringLiteral("Take back the last change (Ctrl+Z)"));
+    redo_ = button(QStringLiteral("Redo"), QStringLiteral("Do again what was taken back (Ctrl+Shift+Z)"));
+    forget_ =
+        button(QStringLiteral("Forget what was set"), QStringLiteral("Back to what is found without help"));
+    leave_ = button(QStringLiteral("Leave as found"),
+                    QStringLiteral("Back to the sheet; nothing is changed (Esc)"));
+    keep_ = button(QStringLiteral("Keep this picture"),
+                   QStringLiteral("These pieces count from now on; other files give way to them"));
+    keep_->setObjectName(QStringLiteral("next"));
+    connect(undo_, &QPushButton::clicked, this, [this] { step(-1); });
+    connect(redo_, &QPushButton::clicked, this, [this] { step(1); });
+    connect(leave_, &QPushButton::clicked, this, &SpliceBench::left);
+    const auto set = [this](const Way& way) {
+        const auto kept = feed_.session().setSplice(id_, way);
+        if (kept) {
+            Q_EMIT left();
+        } else {
+            about_->setText(QString::fromStdString(kept.error().sentence()));
+        }
+    };
+    connect(keep_, &QPushButton::clicked, this, [this, set] { set(cutTo(way_, look_.length)); });
+    connect(forget_, &QPushButton::clicked, this, [set] { set({}); });
+    for (auto* each : {undo_, redo_, forget_, leave_, keep_}) line->addWidget(each);
+    return head;
+}
+
+QWidget* SpliceBench::buildFoot() {
+    auto* foot = new QWidget;
+    auto* lines = new QVBoxLayout(foot);
+    lines->setContentsMargins(0, 0, 0, 0);
+    lines->setSpacing(8);
+    auto* line = new QHBoxLayout;
+    line->setSpacing(8);
+    where_ = look::label({}, 12, look::kText);
+    earlier_ = button(QStringLiteral("Join before"), QStringLiteral("Take the join before this one in hand"));
+    later_ = button(QStringLiteral("Join behind"), QStringLiteral("Take the next join in hand"));
+    backCluster_ =
+        button(QStringLiteral("Back a cluster"), QStringLiteral("The piece ends a cluster earlier"));
+    backSector_ = button(QStringLiteral("Back a sector"), QStringLiteral("The piece ends a sector earlier"));
+    onSector_ = button(QStringLiteral("On a sector"), QStringLiteral("The piece ends a sector later"));
+    onCluster_ = button(QStringLiteral("On a cluster"), QStringLiteral("The piece ends a cluster later"));
+    connect(earlier_, &QPushButton::clicked, this, [this] { choose(upTo() - 2); });
+    connect(later_, &QPushButton::clicked, this, [this] { choose(upTo()); });
+    const auto sector = [this] { return static_cast<std::int64_t>(feed_.session().source()->sectorSize()); };
+    const auto cluster = [this] { return splicing_ ? static_cast<std::int64_t>(splicing_->cluster()) : 0; };
+    connect(backSector_, &QPushButton::clicked, this, [this, sector] { move(-sector()); });
+    connect(onSector_, &QPushButton::clicked, this, [this, sector] { move(sector()); });
+    connect(backCluster_, &QPushButton::clicked, this, [this, cluster] { move(-cluster()); });
+    connect(onCluster_, &QPushButton::clicked, this, [this, cluster] { move(cluster()); });
+    lines->addWidget(where_);
+    lines->addLayout(line);
+    for (auto* each : {earlier_, later_}) line->addWidget(each);
+    line->addStretch();
+    for (auto* each : {backCluster_, backSector_, onSector_, onCluster_}) line->addWidget(each);
+    return foot;
+}
+
+void SpliceBench::open(std::int64_t id) {
+    id_ = id;
+    splicing_.reset();
+    way_.clear();
+    steps_.clear();
+    at_ = join_ = 0;
+    look_ = {};
+    haveLook_ = haveFollowers_ = false;
+    first_ = true;
+    strip_->setCard(nullptr);
+    picture_->show(look_, 0);
+    onFollowed({});
+    work_ = std::make_unique<SpliceWork>(feed_.sharedSession());
+    connect(work_.get(), &SpliceWork::opened, this, &SpliceBench::onOpened);
+    connect(work_.get(), &SpliceWork::looked, this, &SpliceBench::onLooked);
+    connect(work_.get(), &SpliceWork::followed, this, &SpliceBench::onFollowed);
+    connect(work_.get(), &SpliceWork::refused, this, [this](const QString& why) { about_->setText(why); });
+    connect(work_.get(), &SpliceWork::cut, this, [this](const Way& way) {
+        if (way.empty() || way == way_) return;
+        join_ = way.size();
+        change(way);
+    });
+    work_->begin(id);
+    refresh();
+    setFocus();
+}
+
+void SpliceBench::onOpened(const std::shared_ptr<Splicing>& splicing) {
+    splicing_ = splicing;
+    strip_->setCard(splicing);
+    steps_ = {splicing->found()};
+    way_ = steps_[0];
+    join_ = way_.size();
+    ask();
+}
+
+void SpliceBench::change(Way way) {
+    steps_.resize(at_ + 1);
+    steps_.push_back(std::move(way));
+    step(1);
+}
+
+void SpliceBench::step(int by) {
+    const auto next = static_cast<std::ptrdiff_t>(at_) + by;
+    if (next < 0 || next >= static_cast<std::ptrdiff_t>(steps_.size())) return;
+    at_ = static_cast<std::size_t>(next);
+    way_ = steps_[at_];
+    join_ = std::min(join_, way_.size());
+    ask();
+}
+
+void SpliceBench::ask() {
+    haveLook_ = haveFollowers_ = false;
+    strip_->setWay(way_);
+    strip_->setOffered({});
+    if (work_) work_->ask(way_, upTo());
+    refresh();
+}
+
+void SpliceBench::choose(std::size_t join) {
+    join_ = std::min(join, way_.empty() ? 0 : way_.size() - 1);
+    ask();
+}
+
+void SpliceBench::move(std::int64_t bytes) {
+    if (way_.empty() || bytes == 0) return;
+    auto way = way_;
+    auto& place = way[upTo() - 1];
+    const auto length = static_cast<std::int64_t>(place.length) + bytes;
+    if (length <= 0 || place.offset + static_cast<std::uint64_t>(length) > feed_.session().source()->size())
+        return;
+    place.length = static_cast<std::uint64_t>(length);
+    change(std::move(way));
+}
+
+void SpliceBench::take(const ByteRange& place, std::int64_t moved) {
+    auto way = way_;
+    way.resize(upTo());
+    way.back().length = static_cast<std::uint64_t>(static_cast<std::int64_t>(way.back().length) + moved);
+    join_ = way.size();
+    if (place.length > 0) way.push_back(place);
+    change(std::move(way));
+}
+
+void SpliceBench::onLooked(const rebuild::SpliceLook& look) {
+    look_ = look;
+    haveLook_ = true;
+    // What it begins with is cut where it stops making sense: there the next piece is to be found.
+    if (std::exchange(first_, false) && !look.complete && look.length < total(way_) && splicing_) {
+        const auto cluster = splicing_->cluster();
+        const auto way = cutTo(way_, std::max<std::uint64_t>(look.length / cluster * cluster, cluster));
+        if (way != way_) {
+            join_ = way.size();
+            return change(way);
+        }
+    }
+    picture_->show(look_, rowInHand());
+    refresh();
+}
+
+void SpliceBench::onFollowed(const rebuild::Followers& followers) {
+    for (auto* row : rows_) {
+        list_->removeWidget(row);
+        row->deleteLater();
+    }
+    rows_.clear();
+    if (!splicing_ || way_.empty()) {
+        tried_->setText({});
+        return;
+    }
+    haveFollowers_ = true;
+    const auto behind = way_[upTo() - 1].end();
+    const auto add = [&](const rebuild::Follower* follower) {
+        const auto place = follower == nullptr ? ByteRange{} : follower->place;
+        const auto moved = follower == nullptr ? 0 : follower->moved;
+        auto* row = new FollowerRow(follower, behind, splicing_->cluster(), look_.rows);
+        connect(row, &FollowerRow::clicked, this, [this, place, moved] { take(place, moved); });
+        connect(row, &FollowerRow::lookedAt, this,
+                [this, place](bool yes) { strip_->setOffered(yes ? place : ByteRange{}); });
+        list_->insertWidget(static_cast<int>(rows_.size()), row);
+        rows_.push_back(row);
+    };
+    for (const auto& follower : followers.best) add(&follower);
+    if (look_.complete && upTo() == way_.size()) {
+        tried_->setText(QStringLiteral("nothing is missing"));
+        return refresh();
+    }
+    add(nullptr);
+    tried_->setText(QStringLiteral("%1 tried, %2 shown")
+                        .arg(look::numberText(followers.tried), look::numberText(followers.best.size())));
+    refresh();
+}
+
+std::uint32_t SpliceBench::rowInHand() const {
+    return upTo() - 1 < look_.joinRows.size() && !way_.empty() ? look_.joinRows[upTo() - 1]
+                                                               : look_.decodedRows;
+}
+
+void SpliceBench::refresh() {
+    const auto* finding = feed_.find(id_);
+    if (finding != nullptr) {
+        name_->setText(finding->name.empty() ? QStringLiteral("Photo %1").arg(id_)
+                                             : QString::fromStdString(finding->name));
+    }
+    if (!splicing_) {
+        about_->setText(QStringLiteral("looking at the free space of the card"));
+    } else {
+        about_->setText(QStringLiteral("%1 %2, %3")
+                            .arg(way_.size())
+                            .arg(way_.size() == 1 ? QStringLiteral("piece") : QStringLiteral("pieces"))
+                            .arg(look_.complete
+                                     ? QStringLiteral("complete: to the end marker with its last block")
+                                     : QStringLiteral("%1 % decodes").arg(int(look_.share * 100))));
+    }
+    const bool last = way_.empty() || upTo() == way_.size();
+    if (way_.empty()) {
+        where_->setText({});
+    } else if (last) {
+        where_->setText(look_.complete
+                            ? QStringLiteral("The end of the picture")
+                            : QStringLiteral("It ends at row %1; point at the row where it goes wrong")
+                                  .arg(look::numberText(rowInHand())));
+    } else {
+        where_->setText(QStringLiteral("Join %1 of %2, at row %3; point at the row where it goes wrong")
+                            .arg(upTo())
+                            .arg(way_.size() - 1)
+                            .arg(look::numberText(rowInHand())));
+    }
+    undo_->setEnabled(at_ > 0);
+    redo_->setEnabled(at_ + 1 < steps_.size());
+    earlier_->setEnabled(upTo() > 1);
+    later_->setEnabled(!last);
+    forget_->setVisible(splicing_ && splicing_->decided());
+    const bool searching = feed_.overview().activity != Activity::Idle;
+    keep_->setEnabled(haveLook_ && !way_.empty() && !searching);
+    keep_->setToolTip(searching
+                          ? QStringLiteral("When the search is done: it would find other pieces meanwhile")
+                          : QStringLiteral("These pieces count from now on; other files give way to them"));
+    if (!haveFollowers_ && splicing_) tried_->setText(QStringLiteral("trying what could follow"));
+}
+
+void SpliceBench::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Escape) return Q_EMIT left();
+    if (event->matches(QKeySequence::Undo)) return step(-1);
+    if (event->matches(QKeySequence::Redo)) return step(1);
+    if (event->key() == Qt::Key_PageUp && earlier_->isEnabled()) return choose(upTo() - 2);
+    if (event->key() == Qt::Key_PageDown && later_->isEnabled()) return choose(upTo());
+    QWidget::keyPressEvent(event);
+}
+
+void SpliceBench::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), look::kGround);
+    painter.fillRect(QRect(width() - kRight, 0, kRight, height()), look::kRaised);
+}
+
+}  // namespace dreskel

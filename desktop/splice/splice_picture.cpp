@@ -1,0 +1,99 @@
+#include "desktop/splice/splice_picture.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+
+#include "desktop/look/look.h"
+#include "desktop/looking.h"
+
+namespace dreskel {
+
+SplicePicture::SplicePicture(QWidget* parent) : QWidget(parent) {
+    setAccessibleName(QStringLiteral("The photo with its joins"));
+    setCursor(Qt::CrossCursor);
+    setMouseTracking(true);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
+}
+
+void SplicePicture::show(const rebuild::SpliceLook& look, std::uint32_t row) {
+    look_ = look;
+    row_ = row;
+    image_ = look.picture.width > 0 ? imageFrom(look.picture) : QImage();
+    setAccessibleDescription(QStringLiteral("%1 of %2 rows decode; the join in hand is at row %3")
+                                 .arg(look.decodedRows)
+                                 .arg(look.rows)
+                                 .arg(row));
+    update();
+}
+
+QRectF SplicePicture::box() const {
+    if (image_.isNull()) return {};
+    const auto scale = std::min(width() / double(image_.width()), height() / double(image_.height()));
+    return {0, 0, image_.width() * scale, image_.height() * scale};
+}
+
+std::uint32_t SplicePicture::rowAt(double y) const {
+    const auto area = box();
+    if (area.isEmpty()) return 0;
+    return static_cast<std::uint32_t>(std::clamp(y / area.height(), 0.0, 1.0) * look_.rows);
+}
+
+void SplicePicture::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    const auto area = box();
+    if (area.isEmpty() || look_.rows == 0) {
+        painter.setPen(look::kDim);
+        painter.setFont(look::textFont(13));
+        painter.drawText(rect(), Qt::AlignCenter, QStringLiteral("Nothing of it can be seen yet"));
+        return;
+    }
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    painter.drawImage(area, image_);
+    const auto yOf = [&](std::uint32_t row) { return area.top() + area.height() * row / look_.rows; };
+    if (!look_.complete && look_.decodedRows < look_.rows) {
+        const QRectF missing(area.left(), yOf(look_.decodedRows), area.width(),
+                             area.bottom() - yOf(look_.decodedRows));
+        painter.fillRect(missing, look::kTrough);
+        painter.fillRect(missing, QBrush(look::kLine, Qt::BDiagPattern));
+        painter.setPen(look::kDim);
+        painter.setFont(look::textFont(12));
+        if (missing.height() > 20)
+            painter.drawText(missing, Qt::AlignCenter, QStringLiteral("missing so far"));
+    }
+    painter.setPen(QPen(QColor(255, 255, 255, 110), 1));
+    for (const auto row : look_.joinRows)
+        painter.drawLine(QPointF(area.left(), yOf(row)), QPointF(area.right(), yOf(row)));
+    const auto shown = dragged_.value_or(row_);
+    const auto y = yOf(shown);
+    painter.setPen(QPen(look::kDecided, 2, Qt::DashLine));
+    painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
+    const auto text = QStringLiteral("row %1").arg(look::numberText(shown));
+    painter.setFont(look::textFont(12));
+    const auto wide = painter.fontMetrics().horizontalAdvance(text) + 14;
+    const QRectF flag(area.right() - wide, std::clamp(y - 10, area.top(), area.bottom() - 20), wide, 20);
+    painter.fillRect(flag, look::kDecided);
+    painter.setPen(look::kDecidedInk);
+    painter.drawText(flag, Qt::AlignCenter, text);
+}
+
+void SplicePicture::mousePressEvent(QMouseEvent* event) {
+    if (event->button() != Qt::LeftButton || !box().contains(event->position())) return;
+    dragged_ = rowAt(event->position().y());
+    update();
+}
+
+void SplicePicture::mouseMoveEvent(QMouseEvent* event) {
+    if (!dragged_) return;
+    dragged_ = rowAt(event->position().y());
+    update();
+}
+
+void SplicePicture::mouseReleaseEvent(QMouseEvent* event) {
+    if (!dragged_ || event->button() != Qt::LeftButton) return;
+    const auto row = *dragged_;
+    dragged_.reset();
+    update();
+    Q_EMIT pointed(row);
+}
+
+}  // namespace dreskel

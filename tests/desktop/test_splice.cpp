@@ -1,0 +1,180 @@
+// The splice bench, driven as a person would: a photo taken apart, what could follow looked through, a join
+// moved, taken back, kept; and what the job makes of it.
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "desktop/look/look.h"
+#include "desktop/main_window.h"
+#include "tests/support/pieces.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+
+class TestSplice : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    const QString photo_ = QStringLiteral("fine.jpg");
+    const QString between_ = QStringLiteral("baseline-420.jpg");
+    PiecesCard card_;
+    std::unique_ptr<MainWindow> window_;
+
+    JobPage& job() { return *window_->job(); }
+    SpliceBench& bench() { return job().splice(); }
+    Finding found() {
+        for (const auto& finding : job().feed().session().listed()) {
+            if (finding.start() == card_.places.at(photo_).front().offset) return finding;
+        }
+        qFatal("the photo is not listed");
+    }
+    bool ready() {
+        return QTest::qWaitFor([&] { return bench().ready(); }, 30000);
+    }
+    bool searched() {
+        return QTest::qWaitFor(
+            [&] {
+                const auto& overview = job().feed().overview();
+                return overview.activity == Activity::Idle && overview.progress.state == ScanState::Finished;
+            },
+            120000);
+    }
+    void openBench() {
+        job().sheet().setCurrent(found().id);
+        QVERIFY(job().loupe().spliceButton().isVisible());
+        job().loupe().spliceButton().click();
+        QVERIFY(bench().isVisible());
+        QVERIFY(ready());
+    }
+    // Taken apart at its join, by pointing at the row.
+    void cutAtTheJoin() {
+        bench().earlierJoinButton().click();
+        QVERIFY(ready());
+        Q_EMIT bench().picture().pointed(bench().picture().row());
+        QVERIFY(QTest::qWaitFor([&] { return bench().way().size() == 1; }, 10000));
+        QVERIFY(ready());
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        qputenv("DRESKEL_JOBS", dir_.filePath(QStringLiteral("jobs")).toUtf8());
+        card_ = writeInPieces({{photo_, 20}, {between_, -1}, {photo_, -1}});
+        const auto path = dir_.filePath(QStringLiteral("BENCH-02.img"));
+        writeFile(path, card_.bytes);
+        window_ = std::make_unique<MainWindow>();
+        window_->resize(1280, 800);
+        window_->show();
+        window_->openSource(path);
+        QVERIFY(QTest::qWaitFor([&] { return window_->job() != nullptr; }, 60000));
+        job().startSearch();
+        QVERIFY(searched());
+        QTest::qWait(300);
+    }
+    void showsWhatWasPutTogether() {
+        openBench();
+        QVERIFY(bench().way() == card_.places.at(photo_));
+        QVERIFY(bench().lookOfIt().complete);
+        QVERIFY(!bench().undoButton().isEnabled());
+        QVERIFY2(window_->width() <= 1280, "the bench is wider than the window");
+        bench().leaveButton().click();
+        QVERIFY(!bench().isVisible() && job().sheet().isVisible());
+    }
+    void whatCouldFollowComesBestFirst() {
+        openBench();
+        cutAtTheJoin();
+        QVERIFY(!bench().lookOfIt().complete);
+        QVERIFY(bench().followers().size() >= 2);
+        auto* best = bench().followers().front();
+        QVERIFY(best->why().contains(QStringLiteral("exactly the last block")));
+        QTest::mouseClick(best, Qt::LeftButton);
+        QVERIFY(ready());
+        QVERIFY(bench().lookOfIt().complete);
+        QVERIFY(bench().way() == card_.places.at(photo_));
+        // And back, and again, without an end.
+        QTest::keyClick(&bench(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(ready());
+        QCOMPARE(bench().way().size(), std::size_t{1});
+        bench().undoButton().click();
+        QVERIFY(ready());
+        QVERIFY(bench().lookOfIt().complete);
+        bench().redoButton().click();
+        bench().redoButton().click();
+        QVERIFY(ready());
+        QVERIFY(bench().way() == card_.places.at(photo_));
+        QVERIFY(!bench().redoButton().isEnabled());
+    }
+    void aJoinMovesByAClusterAndBack() {
+        const auto whole = bench().way();
+        bench().earlierJoinButton().click();
+        QVERIFY(ready());
+        bench().backClusterButton().click();
+        QVERIFY(ready());
+        QVERIFY(!bench().lookOfIt().complete);
+        QVERIFY(bench().way().front().length < whole.front().length);
+        QElapsedTimer clock;
+        clock.start();
+        bench().onClusterButton().click();
+        QVERIFY(QTest::qWaitFor([&] { return bench().lookOfIt().complete; }, 10000));
+        qInfo("the picture changed within %lld ms", static_cast<long long>(clock.elapsed()));
+        QVERIFY(bench().way() == whole);
+        bench().leaveButton().click();
+        QVERIFY(found().condition == Condition::Whole);
+    }
+    void whatIsKeptOutweighsWhatWasFound() {
+        openBench();
+        cutAtTheJoin();
+        auto* none = bench().followers().back();
+        QVERIFY(none->text().startsWith(QStringLiteral("None")));
+        const auto way = bench().way();
+        bench().keepButton().click();
+        QVERIFY(!bench().isVisible());
+        QVERIFY(QTest::qWaitFor([&] { return found().evidence.decided; }, 30000));
+        QVERIFY(searched());
+        auto kept = found();
+        QVERIFY(kept.condition != Condition::Whole);
+        QCOMPARE(kept.pieces.size(), std::size_t{1});
+        QVERIFY(kept.size() <= way.front().length);
+        // The photo between is not touched by it.
+        for (const auto& finding : job().feed().session().listed()) {
+            if (finding.start() == card_.places.at(between_).front().offset)
+                QVERIFY(finding.condition == Condition::Whole);
+        }
+        // And it can be taken back.
+        openBench();
+        QVERIFY(bench().forgetButton().isVisible());
+        bench().forgetButton().click();
+        QVERIFY(QTest::qWaitFor([&] { return found().condition == Condition::Whole; }, 60000));
+        QVERIFY(searched());
+        kept = found();
+        QVERIFY(!kept.evidence.decided);
+        QCOMPARE(kept.size(), mediaFile(photo_).size());
+    }
+    void keepsAJoinThatWasSet() {
+        openBench();
+        cutAtTheJoin();
+        bench().followers().front()->click();
+        QVERIFY(ready());
+        bench().keepButton().click();
+        QVERIFY(QTest::qWaitFor([&] { return found().evidence.decided; }, 30000));
+        QVERIFY(searched());
+        const auto kept = found();
+        QVERIFY(kept.condition == Condition::Whole);
+        QCOMPARE(kept.joins.size(), std::size_t{1});
+        QCOMPARE(kept.joins[0].why, std::string("set by the technician"));
+        QCOMPARE(kept.size(), mediaFile(photo_).size());
+        // It outlives the program.
+        const auto folder = job().feed().session().folder();
+        window_->leaveJob();
+        const auto again = Session::open(std::string(), folder);
+        QVERIFY(again.ok());
+        QVERIFY(again.value()->finding(kept.id)->evidence.decided);
+    }
+};
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    look::dress(application);
+    TestSplice test;
+    return QTest::qExec(&test, argc, argv);
+}
+
+#include "test_splice.moc"
