@@ -31,6 +31,7 @@ int main(int argc, char** argv) {
     add("scan", "Search a card or an image; goes on where it stopped when called again", cli::makeScan());
     add("list", "What was found; also while a scan is running", cli::makeList());
     add("save", "Write files to another drive, read them back and compare", cli::makeSave());
+    add("verify", "Compare files that were saved with their manifest", cli::makeVerify());
     add("formats", "The formats that are found; learn, check and keep some of your own", cli::makeFormats());
     add("demo-card", "Write the demo card", cli::makeDemoCard());
     try {

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "cli/verb.h"
+#include "deliver/camera_card.h"
 #include "session/session.h"
 
 namespace dreskel::cli {
@@ -40,7 +41,7 @@ class Save : public Verb {
         app.add_option("--kinds", kinds_, "photo, video, audio")->delimiter(',');
         app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
         app.add_option("--ids", ids_, "4,7-19")->delimiter(',');
-        app.add_option("--layout", layout_, "kind, date, camera, folders or flat");
+        app.add_option("--layout", layout_, "kind, date, camera, folders, flat, or dcf (for a camera)");
     }
 
     int run(const Common& common) override {
@@ -51,7 +52,7 @@ class Save : public Verb {
         const auto layout = layoutFromWord(layout_);
         if (!layout)
             return report({Fault::Usage, "Not a layout: " + layout_, "",
-                           "Layouts are kind, date, camera, folders, flat"});
+                           "Layouts are kind, date, camera, folders, flat, dcf"});
         std::set<Condition> conditions;
         for (const auto& word : only_) {
             const auto condition = conditionFromWord(word);
@@ -106,6 +107,10 @@ class Save : public Verb {
         std::cout << "Saved " << sum.saved << " of " << sum.items.size() << " files, " << humanSize(sum.bytes)
                   << "; verified " << sum.verified << "; not saved " << sum.notSaved
                   << ".\nManifest: " << sum.manifest << std::endl;
+        if (request.layout == Layout::Dcf && !common.quiet) {
+            for (const auto& doubt : cameraDoubts(request.files))
+                std::cerr << "For a camera: " << doubt << ".\n";
+        }
         for (const auto& item : sum.items) {
             if (!item.whyNot.empty())
                 std::cerr << "Not saved: file " << item.finding.id << ": " << item.whyNot << "\n";

@@ -44,6 +44,7 @@ std::unique_ptr<Verb> makeCopy();
 std::unique_ptr<Verb> makeScan();
 std::unique_ptr<Verb> makeList();
 std::unique_ptr<Verb> makeSave();
+std::unique_ptr<Verb> makeVerify();
 std::unique_ptr<Verb> makeFormats();
 std::unique_ptr<Verb> makeDemoCard();
 

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <future>
 
+#include "deliver/camera_card.h"
 #include "deliver/destination.h"
 #include "deliver/file_writer.h"
 #include "job/finding_json.h"
@@ -63,6 +64,25 @@ std::string jsonOf(const Job& job, const DeliverySum& sum) {
     return list.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
+// As `sha256sum -c` reads it: a line with a backslash in front where the name holds one or a line's end.
+std::string checksumsOf(const DeliverySum& sum) {
+    std::string text;
+    for (const auto& item : sum.items) {
+        if (item.savedAs.empty() || item.sha256.empty()) continue;
+        std::string name;
+        for (const char c : item.savedAs) {
+            if (c == '\\')
+                name += "\\\\";
+            else if (c == '\n')
+                name += "\\n";
+            else
+                name.push_back(c);
+        }
+        text += (name == item.savedAs ? "" : "\\") + item.sha256 + "  " + name + "\n";
+    }
+    return text;
+}
+
 // manifest.json, or manifest-2.json where an earlier delivery left one.
 std::string freeStem(const fs::path& folder) {
     for (int number = 1;; ++number) {
@@ -87,6 +107,11 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
     if (auto allowed = checkDestination(*source, request.destination, bytesNeeded(request.files)); !allowed) {
         return allowed.error();
     }
+    const bool forCamera = request.layout == Layout::Dcf;
+    if (forCamera) {
+        if (auto empty = checkEmpty(request.destination); !empty) return empty.error();
+    }
+    const auto cameraNames = forCamera ? cameraPaths(request.files) : std::map<std::int64_t, std::string>();
     std::error_code failed;
     const fs::path root = fs::absolute(request.destination, failed);
     fs::create_directories(root, failed);
@@ -136,7 +161,7 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
         // A name that an earlier delivery took is left alone.
         std::string relative;
         do {
-            relative = names.claim(proposePath(file, request.layout));
+            relative = names.claim(forCamera ? cameraNames.at(file.id) : proposePath(file, request.layout));
         } while (fs::exists(fs::symlink_status(root / relative, failed)));
         const auto target = (root / relative).string();
         fs::create_directories(fs::path(target).parent_path(), failed);
@@ -176,6 +201,8 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
     sum.manifest = (root / (stem + ".json")).string();
     if (auto written = writeText(sum.manifest, jsonOf(job, sum)); !written) return written.error();
     if (auto written = writeText((root / (stem + ".csv")).string(), csvOf(sum)); !written)
+        return written.error();
+    if (auto written = writeText((root / (stem + ".sha256")).string(), checksumsOf(sum)); !written)
         return written.error();
     return sum;
 }

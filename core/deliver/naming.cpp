@@ -81,6 +81,7 @@ std::optional<Layout> layoutFromWord(std::string_view word) {
     if (word == "camera") return Layout::Camera;
     if (word == "folders") return Layout::Folders;
     if (word == "flat") return Layout::Flat;
+    if (word == "dcf") return Layout::Dcf;
     return std::nullopt;
 }
 
@@ -112,6 +113,7 @@ std::string proposePath(const Finding& finding, Layout layout) {
     const auto file = stem + "." + safeName(extensionOf(finding));
     const auto& about = finding.description;
     switch (layout) {
+        case Layout::Dcf:
         case Layout::Flat: return file;
         case Layout::Kind: return folderOf(finding.kind) + "/" + file;
         case Layout::Date:

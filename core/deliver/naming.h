@@ -11,7 +11,8 @@
 
 namespace dreskel {
 
-enum class Layout { Kind, Date, Camera, Folders, Flat };
+// Dcf: see deliver/camera_card.h.
+enum class Layout { Kind, Date, Camera, Folders, Flat, Dcf };
 std::optional<Layout> layoutFromWord(std::string_view word);
 
 // One path component made harmless: no separators, control characters, reserved names, leading dots or

@@ -3,11 +3,14 @@
 #include <QFile>
 #include <QFileInfo>
 #include <QJsonDocument>
+#include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
 
+#include "deliver/camera_card.h"
 #include "deliver/delivery.h"
 #include "deliver/destination.h"
+#include "deliver/verification.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -74,6 +77,85 @@ class TestDeliver : public QObject {
         QVERIFY(json[QStringLiteral("files")][0][QStringLiteral("verified")].toBool());
         const auto csv = readFile(to + QStringLiteral("/manifest.csv"));
         QCOMPARE(std::count(csv.begin(), csv.end(), std::uint8_t{'\n'}), std::ptrdiff_t{3});
+    }
+    void aCardForACameraIsNumberedByTime() {
+        std::vector<Finding> files;
+        for (int i = 0; i < 1003; ++i) {
+            auto one = file(i + 1, {4096ULL * static_cast<unsigned>(i), 4096});
+            one.description.taken =
+                "2026-05-02T07:" + std::to_string(10 + i % 50) + ":" + std::to_string(10 + i / 50);
+            files.push_back(one);
+        }
+        files[4].description.taken.clear();  // comes behind all others
+        files[7].format = "xmp";
+        files[7].kind = Kind::Sidecar;
+        files[7].belongsTo = files[2].id;
+        files[9].name = "../../EVIL.jpeg";
+        const auto paths = cameraPaths(files);
+        std::set<std::string> distinct;
+        const QRegularExpression shape(QStringLiteral("^DCIM/1\\d\\dSAVED/SAVE\\d{4}\\.[A-Z0-9]{3}$"));
+        std::map<std::string, int> perFolder;
+        for (const auto& [id, path] : paths) {
+            QVERIFY2(shape.match(QString::fromStdString(path)).hasMatch(), path.c_str());
+            QVERIFY(distinct.insert(path).second);
+            ++perFolder[path.substr(0, 13)];
+        }
+        QCOMPARE(paths.size(), files.size());
+        QCOMPARE(paths.at(1), std::string("DCIM/100SAVED/SAVE0001.JPG"));
+        QCOMPARE(paths.at(5), std::string("DCIM/101SAVED/SAVE1002.JPG"));
+        // What belongs to a photo has its number.
+        QCOMPARE(paths.at(8), paths.at(3).substr(0, paths.at(3).size() - 3) + "XMP");
+        QCOMPARE(perFolder.at("DCIM/100SAVED"), 999 + 1);
+        const auto to = dir_.filePath(QStringLiteral("for-a-camera"));
+        const auto sum = save(to, {files.begin(), files.begin() + 12}, Layout::Dcf);
+        QVERIFY(sum.ok());
+        QCOMPARE(sum.value().verified, std::size_t{12});
+        QVERIFY(QFileInfo::exists(to + QStringLiteral("/DCIM/100SAVED/SAVE0001.JPG")));
+        const auto again = save(to, {files[0]}, Layout::Dcf);
+        QVERIFY(!again.ok() && again.error().fault == Fault::DestinationRefused);
+        files[0].condition = Condition::Partial;
+        files[1].format = "png";
+        QCOMPARE(cameraDoubts({files[0], files[1]}).size(), std::size_t{2});
+        QVERIFY(cameraDoubts({files[2]}).empty());
+    }
+    void aDeliveryCanBeComparedLater() {
+        const auto to = dir_.filePath(QStringLiteral("later"));
+        auto strange = file(3, {65536, 500});
+        strange.name = "a\\b.jpg";
+        const auto sum = save(to, {file(1, {4096, 30000}), file(2, {40960, 7000}), strange});
+        QVERIFY(sum.ok());
+        QCOMPARE(
+            command(QStringLiteral("sh"), {"-c", "cd '" + to + "' && sha256sum --strict -c manifest.sha256"})
+                .exitCode,
+            0);
+        Control control;
+        const auto silent = [](std::size_t, std::size_t) {};
+        auto check = checkDelivery(to.toStdString(), control, silent);
+        QVERIFY(check.ok());
+        QCOMPARE(check.value().same, std::size_t{3});
+        QVERIFY(check.value().wrong.empty());
+        const auto first = to + QLatin1Char('/') + QString::fromStdString(sum.value().items[0].savedAs);
+        auto bytes = readFile(first);
+        bytes[100] ^= 1;
+        QVERIFY(QFile::remove(first));
+        writeFile(first, bytes);
+        QVERIFY(QFile::remove(to + QLatin1Char('/') + QString::fromStdString(sum.value().items[1].savedAs)));
+        check = checkDelivery(to.toStdString(), control, silent);
+        QVERIFY(check.ok());
+        QCOMPARE(check.value().same, std::size_t{1});
+        QCOMPARE(check.value().wrong.size(), std::size_t{2});
+        QVERIFY(!checkDelivery(dir_.path().toStdString(), control, silent).ok());
+        // A manifest from elsewhere leads nowhere.
+        const auto evil = dir_.filePath(QStringLiteral("evil"));
+        QDir().mkpath(evil);
+        const QByteArray text(
+            R"({"files": [{"saved_as": "../card.img", "sha256": "00"}, {"saved_as": "/etc/passwd", "sha256": "00"}, 5]})");
+        writeFile(evil + QStringLiteral("/manifest.json"), Buffer(text.begin(), text.end()));
+        check = checkDelivery(evil.toStdString(), control, silent);
+        QVERIFY(check.ok());
+        for (const auto& [path, why] : check.value().wrong)
+            QCOMPARE(why, std::string("its path leads out of the folder"));
+        QCOMPARE(check.value().wrong.size(), std::size_t{2});
     }
     void neverOverwrites() {
         const auto to = dir_.filePath(QStringLiteral("twice"));
