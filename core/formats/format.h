@@ -84,6 +84,17 @@ class Measure {
     // `bytes` is shorter than wanted only at the end of the source.
     virtual void give(Bytes bytes) = 0;
     virtual Measured finish() = 0;
+
+    // For putting files together from pieces. A saved state that can be gone on with using other bytes; null
+    // where there is none.
+    virtual std::unique_ptr<Measure> clone() const { return nullptr; }
+    // As give(), with fewer bytes than wanted though more will follow: what is whole in them is taken in.
+    // False when it cannot be used so; nothing has happened then.
+    virtual bool giveSome(Bytes) { return false; }
+    // Nothing has been wrong with the bytes so far.
+    virtual bool sound() const { return true; }
+    // Up to here the bytes have been taken in.
+    virtual std::uint64_t reached() const { return 0; }
 };
 
 class Format {

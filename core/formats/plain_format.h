@@ -58,8 +58,14 @@ class PlainFormat : public Format {
 };
 
 template <class Walked>
+class Saved : public Walked {
+  public:
+    std::unique_ptr<Measure> clone() const override { return std::make_unique<Saved>(*this); }
+};
+
+template <class Walked>
 std::unique_ptr<Measure> makeMeasure() {
-    return std::make_unique<Walked>();
+    return std::make_unique<Saved<Walked>>();
 }
 
 }  // namespace dreskel

@@ -23,6 +23,12 @@ void Walk::give(Bytes bytes) {
         breakOff(last ? "the card ends before the file does" : "what follows is not of this file");
 }
 
+bool Walk::giveSome(Bytes bytes) {
+    if (!takesAny() || bytes.empty()) return false;
+    visit(bytes, false);
+    return true;
+}
+
 void Walk::advance(std::uint64_t count) {
     const auto next = checkedAdd(position_, count);
     if (next) {

@@ -11,6 +11,9 @@ class Walk : public Measure {
     std::optional<Want> want() const final;
     void give(Bytes bytes) final;
     Measured finish() final;
+    bool giveSome(Bytes bytes) final;
+    bool sound() const final { return why_.empty(); }
+    std::uint64_t reached() const final { return position_; }
 
   protected:
     explicit Walk(std::size_t portion) : portion_(portion) {}
@@ -22,6 +25,9 @@ class Walk : public Measure {
     // What is known at the end, once the file was accepted: format, kind, description.
     virtual void describe(Measured& into) = 0;
 
+    // Whether visit() takes in the whole records of any number of bytes; otherwise it counts on as many as
+    // were asked for.
+    virtual bool takesAny() const { return false; }
     // Whether the file may be over at position(), should the source be over there.
     virtual bool mayEnd() const { return false; }
 

@@ -258,6 +258,11 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
     preview.peaks = report.peaks;
     auto& about = measured.description;
     if (about.codec.empty()) about.codec = report.codec;
+    // Codings in which a decoder notices little; see docs/formats.md.
+    for (const auto* weak : {"VP9", "ALAC"}) {
+        if (about.codec.rfind(weak, 0) == 0 && measured.notices == Notices::ForeignBytes)
+            measured.notices = Notices::ForeignKinds;
+    }
     if (report.duration) about.duration = report.duration;
     if (report.frameRate && *report.frameRate > 0) about.frameRate = report.frameRate;
     if (report.width && *report.width > 0) {

@@ -14,6 +14,8 @@ constexpr double kConfidence = 0.98, kConfidenceWithLength = 0.99, kConfidenceOf
 constexpr std::size_t kMostPieces = 64;
 constexpr std::uint64_t kMostBytes = 64ULL << 30;
 constexpr int kMostRounds = 4;
+// An obstacle shows so far before it at most: a record that it cuts is missed from its beginning on.
+constexpr std::uint64_t kBeforeTheBreak = 256 << 10;
 
 bool interrupted(const Finding& finding, const RangeSet& present) {
     const auto& evidence = finding.evidence;
@@ -75,7 +77,7 @@ Status Scanner::rebuildAround(Running& running, Control& control) {
                 const auto& evidence = finding.evidence;
                 const auto length = running.book.lengthAt(finding.start(), evidence.family,
                                                           std::min(evidence.proven, evidence.range.length));
-                auto places = behind(free, finding.start(), evidence.range.length + space.cluster,
+                auto places = behind(free, finding.start(), evidence.range.length + kBeforeTheBreak,
                                      length.value_or(kMostBytes), running.record.span.end());
                 auto& tried = running.triedAround[finding.start()];
                 if (places.empty() || std::find(tried.begin(), tried.end(), places) != tried.end()) continue;

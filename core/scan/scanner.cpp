@@ -484,9 +484,9 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     }
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
-        for (const auto rebuild :
-             {&Scanner::carryOutSplices, &Scanner::rebuildAround, &Scanner::rebuildClips,
-              &Scanner::rebuildPhotos, &Scanner::rebuildAround, &Scanner::rebuildUnindexed}) {
+        for (const auto rebuild : {&Scanner::carryOutSplices, &Scanner::rebuildAround, &Scanner::rebuildClips,
+                                   &Scanner::rebuildPhotos, &Scanner::rebuildWalked, &Scanner::rebuildAround,
+                                   &Scanner::rebuildUnindexed}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

@@ -93,6 +93,8 @@ class Scanner {
     // Clips in pieces whose index is there, and photos in pieces, once everything that is whole is known.
     Status rebuildClips(Running& running, Control& control);
     Status rebuildPhotos(Running& running, Control& control);
+    // What is checked record by record.
+    Status rebuildWalked(Running& running, Control& control);
     // Clips that have no index any more, after the template of good ones.
     Status rebuildUnindexed(Running& running, Control& control);
     Status store(Running& running, bool final);

@@ -82,6 +82,42 @@ class TestRebuild : public QObject {
         const auto card = writeInPieces(runs);
         mustBeExact(card, search(card));
     }
+    // What is checked record by record: chunks, pages, frames, elements. Two that are in pieces themselves,
+    // in turns; the second also with its last piece in front of its first.
+    void recordsLeadOn_data() {
+        QTest::addColumn<QString>("one");
+        QTest::addColumn<QString>("two");
+        const auto row = [](const char* one, const char* two) {
+            QTest::newRow((QByteArray(one) + " and " + two).constData())
+                << QString::fromLatin1(one) << QString::fromLatin1(two);
+        };
+        row("picture.png", "lossless.flac");
+        row("music.ogg", "h264.mkv");
+        row("broadcast.mxf", "simple.wmv");
+        row("h264.flv", "other-encoder.png");
+        row("deep.flac", "inside.oga");
+        row("music.wma", "lossless.flac");
+    }
+    void recordsLeadOn() {
+        QFETCH(QString, one);
+        QFETCH(QString, two);
+        const auto clusters = [](const QString& name) {
+            return static_cast<int>((mediaFile(name).size() + kCluster - 1) / kCluster);
+        };
+        const int a = clusters(one);
+        const int b = clusters(two);
+        const auto card = writeInPieces({{one, a / 3}, {two, b / 2}, {one, a / 3}, {two, -1}, {one, -1}});
+        mustBeExact(card, search(card));
+    }
+    // Neither is there a way when a piece is gone, nor is another's taken for it.
+    void aMissingPieceIsNotMadeUp() {
+        const auto one = QStringLiteral("picture.png"), two = QStringLiteral("other-encoder.png");
+        const auto card = writeInPieces({{one, 30}, {two, 40}, {QString(), 20}, {two, -1}});
+        for (const auto& finding : search(card)) {
+            if (finding.condition != Condition::Whole) continue;
+            QVERIFY(bytesOf(card, finding) == mediaFile(two));
+        }
+    }
     void aPhotoWrittenBackwardsIsFound() {
         // Its second half lies in front of its first.
         auto card = writeInPieces({{QStringLiteral("baseline-420.jpg"), 30},

@@ -19,6 +19,7 @@ class PngWalk : public Walk {
     PngWalk() : Walk(kPortion) {}
 
   private:
+    bool takesAny() const override { return true; }
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
     bool begin(ByteReader& reader);

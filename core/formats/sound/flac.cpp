@@ -17,6 +17,7 @@ class FlacWalk : public Walk {
     FlacWalk() : Walk(kPortion) {}
 
   private:
+    bool takesAny() const override { return true; }
     void visit(Bytes bytes, bool last) override {
         if (inFrames_) {
             frames(bytes, last);

@@ -36,6 +36,7 @@ class OggWalk : public Walk {
     OggWalk() : Walk(kPortion) {}
 
   private:
+    bool takesAny() const override { return true; }
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
     // The length of the page at the front; 0 when it is not all there, nothing when there is none.

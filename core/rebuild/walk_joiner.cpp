@@ -1,0 +1,194 @@
+#include "rebuild/walk_joiner.h"
+
+#include <algorithm>
+#include <deque>
+
+namespace dreskel::rebuild {
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+constexpr std::size_t kStates = 24;
+constexpr std::size_t kCuts = 12;  // places tried for one join
+constexpr int kMostWhole = 6;      // ways that are checked to their end
+constexpr std::uint64_t kLongestWant = 4 << 20;
+
+class WalkJoiner {
+  public:
+    WalkJoiner(CardView& card, const ClipPool& pool, std::uint64_t start,
+               const std::function<bool(const std::vector<ByteRange>&)>& whole, const Control& control,
+               const WalkJoinLimits& limits)
+        : card_(card), pool_(pool), whole_(whole), control_(control), limits_(limits), left_(limits.time) {
+        places_.push_back({start, pool.cluster()});
+    }
+    bool run(std::unique_ptr<Measure> measure) { return follow(std::move(measure), 0); }
+    const std::vector<ByteRange>& places() const { return places_; }
+
+  private:
+    struct State {
+        std::unique_ptr<Measure> measure;
+        std::uint64_t given = 0;  // no byte from here on
+    };
+    enum class Outcome { Over, Wrong, Obstacle };
+    bool follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt);
+    // Goes on, the last piece growing with it, until something is wrong or `enough` is taken in.
+    Outcome walk(Measure& measure, std::uint64_t enough, std::deque<State>* states, std::uint64_t& end);
+    bool goOn(const State& state, std::uint64_t cut, std::uint64_t broken);
+    bool mine(std::uint64_t at) const {
+        return std::any_of(places_.begin(), places_.end(),
+                           [at](const ByteRange& place) { return place.contains(at); });
+    }
+    std::uint64_t length() const {
+        std::uint64_t sum = 0;
+        for (const auto& place : places_) sum += place.length;
+        return sum;
+    }
+    std::uint64_t smallest() const { return std::max<std::uint64_t>(pool_.cluster(), 16 << 10); }
+    bool tired() const { return control_.stopped() || Clock::now() - began_ > left_; }
+
+    CardView& card_;
+    const ClipPool& pool_;
+    const std::function<bool(const std::vector<ByteRange>&)>& whole_;
+    const Control& control_;
+    const WalkJoinLimits& limits_;
+    Clock::time_point began_ = Clock::now();
+    Clock::duration left_;
+    std::vector<ByteRange> places_;
+    std::vector<std::uint8_t> buffer_;
+    int checked_ = 0;
+};
+
+WalkJoiner::Outcome WalkJoiner::walk(Measure& measure, std::uint64_t enough, std::deque<State>* states,
+                                     std::uint64_t& end) {
+    auto step = smallest();
+    for (;;) {
+        const auto want = measure.want();
+        if (!want) return measure.sound() ? Outcome::Over : Outcome::Wrong;
+        if (measure.reached() >= enough) return Outcome::Over;
+        // In small steps where it can take them: the fewer bytes lie between a saved state and a join, the
+        // sooner a wrong cluster shows.
+        const auto wished = std::min<std::uint64_t>({want->length, kLongestWant, step});
+        const auto upTo = checkedAdd(want->offset, wished);
+        if (!upTo) return Outcome::Wrong;
+        auto known = length();
+        while (known < *upTo) {
+            const auto next = places_.back().end();
+            if (!pool_.free(next) || mine(next)) break;
+            places_.back().length += pool_.cluster();
+            known += pool_.cluster();
+        }
+        if (known <= want->offset) return Outcome::Obstacle;
+        const auto count = static_cast<std::size_t>(std::min(wished, known - want->offset));
+        buffer_.resize(std::max(buffer_.size(), count));
+        std::vector<Piece> pieces;
+        for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
+        const auto got =
+            PieceReader(card_, std::move(pieces)).read(want->offset, MutableBytes(buffer_).first(count));
+        if (states != nullptr) {
+            states->push_back({measure.clone(), want->offset});
+            if (states->size() > kStates) states->pop_front();
+        }
+        end = want->offset + got;
+        const auto before = measure.reached();
+        const auto bytes = Bytes(buffer_).first(got);
+        const bool some = wished < want->length && got == wished && measure.giveSome(bytes);
+        if (!some && wished < std::min<std::uint64_t>(want->length, kLongestWant)) {
+            // It counts on all it asked for.
+            if (states != nullptr) states->pop_back();
+            step = kLongestWant;
+            continue;
+        }
+        if (some) {
+            step = measure.reached() == before ? step * 2 : smallest();
+        } else {
+            measure.give(bytes);
+        }
+        if (!measure.sound()) return count < want->length ? Outcome::Obstacle : Outcome::Wrong;
+        if (tired()) return Outcome::Wrong;
+    }
+}
+
+bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) {
+    std::deque<State> states;
+    std::uint64_t end = 0;
+    const auto outcome = walk(*measure, UINT64_MAX, &states, end);
+    if (outcome == Outcome::Over) {
+        const auto measured = measure->finish();
+        if (!measured.accepted || measured.length <= joinAt || checked_ >= kMostWhole) return false;
+        auto left = measured.length;
+        auto kept = places_;
+        for (auto& place : kept) {
+            place.length = std::min(place.length, left);
+            left -= place.length;
+        }
+        std::erase_if(kept, [](const ByteRange& place) { return place.length == 0; });
+        ++checked_;
+        const auto before = Clock::now();
+        const bool fine = left == 0 && whole_(kept);
+        left_ += Clock::now() - before;
+        if (fine) places_ = std::move(kept);
+        return fine;
+    }
+    const auto broken = measure->reached();
+    if (static_cast<int>(places_.size()) >= limits_.pieces || tired()) return false;
+    // A way that stumbles at once is none.
+    if (joinAt > 0 && broken < joinAt + 2 * std::uint64_t{pool_.cluster()}) return false;
+    // The clusters' borders nearest to where it shows come first.
+    std::vector<std::uint64_t> cuts;
+    const auto pieceAt = length() - places_.back().length;
+    const auto last = std::min(std::max(end, broken), length());
+    for (auto cut = pieceAt + pool_.cluster(); cut <= last; cut += pool_.cluster()) cuts.push_back(cut);
+    const auto distance = [broken](std::uint64_t cut) { return cut > broken ? cut - broken : broken - cut; };
+    std::sort(cuts.begin(), cuts.end(),
+              [&](std::uint64_t a, std::uint64_t b) { return distance(a) < distance(b); });
+    if (cuts.size() > kCuts) cuts.resize(kCuts);
+    for (const auto cut : cuts) {
+        const auto state = std::find_if(states.rbegin(), states.rend(),
+                                        [cut](const State& each) { return each.given <= cut; });
+        if (state == states.rend()) continue;
+        if (goOn(*state, cut, broken)) return true;
+        if (tired()) return false;
+    }
+    return false;
+}
+
+bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broken) {
+    const auto kept = places_;
+    const auto pieceAt = length() - places_.back().length;
+    auto base = places_;
+    base.back().length = cut - pieceAt;
+    const auto from = base.back().end();
+    const auto enough = std::max(broken, cut) + pool_.cluster();
+    bool joined = false;
+    pool_.visit(from, [&](std::uint64_t at) {
+        if (tired()) return true;
+        places_ = base;
+        if (at == from || mine(at)) return false;
+        places_.push_back({at, pool_.cluster()});
+        const auto trial = state.measure->clone();
+        std::uint64_t end = 0;
+        if (walk(*trial, enough, nullptr, end) != Outcome::Over) return false;
+        // From the saved state again, so that there are states behind the join.
+        places_ = base;
+        places_.push_back({at, pool_.cluster()});
+        joined = follow(state.measure->clone(), cut);
+        return joined;
+    });
+    if (!joined) places_ = kept;
+    return joined;
+}
+
+}  // namespace
+
+std::optional<std::vector<ByteRange>> joinWalk(
+    CardView& card, const Format& format, std::uint64_t start, const ClipPool& pool,
+    const std::function<bool(const std::vector<ByteRange>& places)>& whole, const Control& control,
+    const WalkJoinLimits& limits) {
+    auto measure = format.measure();
+    if (!measure->clone()) return std::nullopt;
+    WalkJoiner joiner(card, pool, start, whole, control, limits);
+    if (!joiner.run(std::move(measure)) || joiner.places().size() < 2) return std::nullopt;
+    return joiner.places();
+}
+
+}  // namespace dreskel::rebuild

@@ -1,0 +1,76 @@
+// Files that are checked record by record, put together from their pieces; see rebuild/walk_joiner.h.
+#include <thread>
+
+#include "formats/registry.h"
+#include "rebuild/walk_joiner.h"
+#include "scan/running.h"
+
+namespace dreskel {
+namespace {
+
+constexpr double kConfidence = 0.95;
+
+bool inPieces(const Finding& finding) {
+    const auto& evidence = finding.evidence;
+    // Those have ways of their own.
+    const bool other = evidence.family == "jpeg" || evidence.family == "isobmff" || evidence.family.empty();
+    return !other && !finding.inside && evidence.condition != Condition::Whole && evidence.places.empty() &&
+           evidence.notices == Notices::ForeignBytes;
+}
+
+}  // namespace
+
+Status Scanner::rebuildWalked(Running& running, Control& control) {
+    // What was put together is out of the others' way, and what seemed to lie inside of it may be a file of
+    // its own: once more, as long as that helps.
+    for (bool any = true; any;) {
+        any = false;
+        std::vector<Candidate> broken;
+        for (const auto& [id, finding] : running.claims.all()) {
+            if (inPieces(finding)) broken.push_back({finding.start(), finding.evidence.family});
+        }
+        if (broken.empty()) break;
+        const auto space = freeSpace(running);
+        rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
+        running.joining = Running::Joining{broken.size(), 0};
+        for (const auto& candidate : broken) {
+            if (control.stopped()) return Done{};
+            tell(running);
+            --running.joining->left;
+            const auto* format = familyNamed(candidate.family);
+            std::optional<Examined> best;
+            const auto whole = [&](const std::vector<ByteRange>& places) {
+                running.examiner.add(candidate, places);
+                while (!running.examiner.idle() && !control.stopped())
+                    std::this_thread::sleep_for(std::chrono::milliseconds(2));
+                for (auto& examined : running.examiner.take()) {
+                    if (examined.measured.accepted && examined.measured.condition == Condition::Whole)
+                        best = std::move(examined);
+                }
+                return best.has_value();
+            };
+            // Streams that run on end where they do; what follows is another file as far as anyone can tell.
+            const bool none = format == nullptr || format->runsOn();
+            const auto places =
+                none ? std::nullopt
+                     : rebuild::joinWalk(running.card, *format, candidate.offset, pool, whole, control);
+            if (!places || !best) continue;
+            std::vector<Join> joins;
+            std::uint64_t at = 0;
+            for (std::size_t i = 0; i + 1 < places->size(); ++i) {
+                at += (*places)[i].length;
+                joins.push_back({at, kConfidence, "its records go on here and are right to the end"});
+            }
+            running.joins[candidate.offset] = std::move(joins);
+            running.examiner.giveBack(std::move(*best));
+            pool.take(*places);
+            ++running.joining->joined;
+            any = true;
+            if (auto stored = store(running, false); !stored) return stored;
+        }
+    }
+    running.joining.reset();
+    return Done{};
+}
+
+}  // namespace dreskel
