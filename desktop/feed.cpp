@@ -139,7 +139,7 @@ QString Feed::sentence() const {
         if (auto text = copySentence(*overview_.copy); !text.isEmpty()) return text;
     }
     if (progress.joining) {
-        return QStringLiteral("Putting photos in pieces together, %1 done, %2 to try, %3 so far")
+        return QStringLiteral("Putting files in pieces together, %1 done, %2 to try, %3 so far")
             .arg(look::numberText(progress.joined), look::numberText(progress.toJoin), files);
     }
     if (progress.state == ScanState::Checking && progress.namedOnly) {

@@ -24,8 +24,8 @@ Status Scanner::carryOutSplices(Running& running, Control& control) {
         const auto splice = splices.find(finding.start());
         const bool wanted = splice != splices.end() && splice->second.family == evidence.family;
         if (!wanted) {
-            // It was decided once and is not any more: back to one piece.
-            if (evidence.decided) examine(candidate, {});
+            // It was decided once and is not any more: back to what the walk or a directory says.
+            if (evidence.decided) examine(candidate, running.book.placesAt(finding.start()));
             continue;
         }
         running.decided.insert(finding.start());
@@ -58,7 +58,7 @@ Status Scanner::carryOutSplices(Running& running, Control& control) {
                                        [&](const ByteRange& place) { return decided.intersects(place); });
         if (!taken) continue;
         running.joins.erase(finding.start());
-        running.examiner.add({finding.start(), evidence.family}, {});
+        running.examiner.add({finding.start(), evidence.family}, running.book.placesAt(finding.start()));
     }
     while (!running.examiner.idle() && !control.stopped())
         std::this_thread::sleep_for(std::chrono::milliseconds(5));

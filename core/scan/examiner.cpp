@@ -41,7 +41,7 @@ Examiner::Examiner(std::shared_ptr<Source> source, CardView& card, ByteRange spa
                    std::vector<std::string> formats, Control& control)
     : source_(std::move(source)), card_(card), span_(span), formats_(std::move(formats)), control_(control) {
     const auto count = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
-    for (unsigned i = 0; i < count; ++i) threads_.emplace_back([this] { work(); });
+    for (unsigned i = 0; i < count; ++i) threads_.emplace_back([this] { work(true); });
 }
 
 Examiner::~Examiner() {
@@ -105,6 +105,12 @@ void Examiner::leave(const Candidate& candidate, std::uint64_t end) {
 void Examiner::advance(std::uint64_t position) {
     const std::lock_guard lock(mutex_);
     frontier_ = std::max(frontier_, position);
+    // Once everything is read there is nothing to give way to any more; on a busy machine the rest would take
+    // for ever. A thread that gives way may not be allowed to leave that off: others take its place.
+    if (frontier_ >= span_.end() && !relieved_) {
+        relieved_ = true;
+        for (auto count = threads_.size(); count > 0; --count) threads_.emplace_back([this] { work(false); });
+    }
     changed_.notify_all();
 }
 
@@ -128,17 +134,18 @@ std::size_t Examiner::waiting() const {
     return tasks_.size() + inWork_;
 }
 
-void Examiner::work() {
+void Examiner::work(bool givesWay) {
     // Reading comes first: a card that is read through can be taken out, checks can wait. The worker process
     // is started from this thread and inherits it.
     const sched_param none{};
-    ::sched_setscheduler(0, SCHED_IDLE, &none);
+    if (givesWay) ::sched_setscheduler(0, SCHED_IDLE, &none);
     Worker worker(source_);
     std::unique_lock lock(mutex_);
     for (;;) {
+        const auto relieved = [&] { return ending_ || (givesWay && relieved_); };
         changed_.wait(lock,
-                      [this] { return ending_ || (!tasks_.empty() && tasks_.begin()->first <= frontier_); });
-        if (ending_) return;
+                      [&] { return relieved() || (!tasks_.empty() && tasks_.begin()->first <= frontier_); });
+        if (relieved()) return;
         auto task = std::move(tasks_.begin()->second);
         tasks_.erase(tasks_.begin());
         const auto frontier = frontier_;

@@ -62,7 +62,7 @@ class Examiner {
         std::deque<Candidate> waiting;
     };
 
-    void work();
+    void work(bool givesWay);
     // Both with the lock held.
     void enter(const Candidate& candidate, const Format& format, std::vector<ByteRange> places);
     void leave(const Candidate& candidate, std::uint64_t end);
@@ -89,6 +89,7 @@ class Examiner {
     std::uint64_t frontier_ = 0;
     std::size_t inWork_ = 0;
     bool ending_ = false;
+    bool relieved_ = false;  // those who give way end, others have begun
     std::vector<std::thread> threads_;
 };
 

@@ -482,11 +482,13 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (!record.namedOnly) {
         if (auto told = readOrphans(running); !told) return told;
     }
+    if (auto carriedOut = carryOutSplices(running, control); !carriedOut) return carriedOut;
+    if (control.stopped()) return interrupted(*job_);
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
-        for (const auto rebuild : {&Scanner::carryOutSplices, &Scanner::rebuildAround, &Scanner::rebuildClips,
-                                   &Scanner::rebuildPhotos, &Scanner::rebuildWalked, &Scanner::rebuildAround,
-                                   &Scanner::rebuildUnindexed}) {
+        for (const auto rebuild :
+             {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
+              &Scanner::rebuildWalked, &Scanner::rebuildAround, &Scanner::rebuildUnindexed}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

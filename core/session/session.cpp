@@ -244,6 +244,7 @@ Status Session::setSplice(std::int64_t id, const std::vector<ByteRange>& places)
     if (auto kept = job_->commit(); !kept) return kept;
     ScanOptions options;
     options.again = true;
+    options.namedOnly = job_->scan().namedOnly;
     startScan(options);
     return Done{};
 }
