@@ -2,7 +2,6 @@
 // else. What is read goes into the copy and its map, so that the card is not asked for it again.
 #pragma once
 
-#include <atomic>
 #include <memory>
 #include <mutex>
 

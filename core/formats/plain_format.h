@@ -2,8 +2,9 @@
 #pragma once
 
 #include <algorithm>
+#include <type_traits>
 
-#include "formats/format.h"
+#include "formats/walk.h"
 
 namespace dreskel {
 
@@ -60,7 +61,14 @@ class PlainFormat : public Format {
 template <class Walked>
 class Saved : public Walked {
   public:
-    std::unique_ptr<Measure> clone() const override { return std::make_unique<Saved>(*this); }
+    // Other measures do not tell whether they are content so far.
+    std::unique_ptr<Measure> clone() const override {
+        if constexpr (std::is_base_of_v<Walk, Walked>) {
+            return std::make_unique<Saved>(*this);
+        } else {
+            return nullptr;
+        }
+    }
 };
 
 template <class Walked>

@@ -1,6 +1,7 @@
 // What the technician decided on the splice bench outweighs what was found without help: such a file is
 // examined with the pieces that were set, and has a right to them; the files that had them are tried again.
-#include <thread>
+
+#include <algorithm>
 
 #include "scan/running.h"
 
@@ -13,55 +14,45 @@ Status Scanner::carryOutSplices(Running& running, Control& control) {
         splices.emplace(start, std::move(splice));
     }
     running.decided.clear();
-    bool any = false;
-    const auto examine = [&](const Candidate& candidate, const std::vector<ByteRange>& places) {
-        running.examiner.add(candidate, places);
-        any = true;
-    };
+    bool undone = false;
     for (const auto& [id, finding] : running.claims.all()) {
         const auto& evidence = finding.evidence;
         const Candidate candidate{finding.start(), evidence.family};
         const auto splice = splices.find(finding.start());
         const bool wanted = splice != splices.end() && splice->second.family == evidence.family;
         if (!wanted) {
+            if (!evidence.decided) continue;
             // It was decided once and is not any more: back to what the walk or a directory says.
-            if (evidence.decided) examine(candidate, running.book.placesAt(finding.start()));
+            running.examiner.add(candidate, running.book.placesAt(finding.start()));
+            undone = true;
             continue;
         }
         running.decided.insert(finding.start());
         if (evidence.decided && evidence.places == splice->second.places) continue;
-        std::vector<Join> joins;
-        std::uint64_t at = 0;
-        for (std::size_t i = 0; i + 1 < splice->second.places.size(); ++i) {
-            at += splice->second.places[i].length;
-            joins.push_back({at, 1.0, "set by the technician"});
-        }
-        running.joins[finding.start()] = std::move(joins);
-        examine(candidate, splice->second.places);
+        running.joins[finding.start()] = joinsBetween(splice->second.places, 1.0, "set by the technician");
+        running.examiner.add(candidate, splice->second.places);
     }
-    if (!any) return Done{};
-    while (!running.examiner.idle() && !control.stopped())
-        std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    if (running.decided.empty() && !undone) return Done{};
+    running.examiner.finish();
     if (control.stopped()) return Done{};
-    // What others had put together with these pieces is not believed any more.
+    if (auto stored = store(running, false); !stored) return stored;
+    // What others had put together with these pieces is not believed any more. Asked each time: a stop may
+    // have come between the two.
     RangeSet decided;
     for (const auto& [start, splice] : splices) {
         for (const auto& place : splice.places) decided.add(place);
     }
-    if (auto stored = store(running, false); !stored) return stored;
     for (const auto& [id, finding] : running.claims.all()) {
         const auto& evidence = finding.evidence;
-        if (evidence.decided || evidence.places.empty() || finding.joins.empty() ||
-            finding.fate == Fate::Present)
-            continue;
+        if (evidence.decided || evidence.places.empty() || finding.fate == Fate::Present) continue;
+        const auto known = running.book.placesAt(finding.start());
         const bool taken = std::any_of(evidence.places.begin(), evidence.places.end(),
                                        [&](const ByteRange& place) { return decided.intersects(place); });
-        if (!taken) continue;
+        if (!taken || evidence.places == known) continue;
         running.joins.erase(finding.start());
-        running.examiner.add({finding.start(), evidence.family}, running.book.placesAt(finding.start()));
+        running.examiner.add({finding.start(), evidence.family}, known);
     }
-    while (!running.examiner.idle() && !control.stopped())
-        std::this_thread::sleep_for(std::chrono::milliseconds(5));
+    running.examiner.finish();
     return control.stopped() ? Status(Done{}) : store(running, false);
 }
 

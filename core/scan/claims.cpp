@@ -30,7 +30,6 @@ void restore(Finding& finding, const CardView& card) {
     finding.condition = evidence.condition;
     finding.decoded = evidence.decoded;
     finding.why = evidence.why;
-    finding.pieces.clear();
     finding.pieces = evidence.rebuilt;
     if (finding.pieces.empty()) {
         for (const auto& place : placesOf(finding)) {

@@ -134,6 +134,10 @@ std::size_t Examiner::waiting() const {
     return tasks_.size() + inWork_;
 }
 
+void Examiner::finish() const {
+    while (!idle() && !control_.stopped()) std::this_thread::sleep_for(std::chrono::milliseconds(2));
+}
+
 void Examiner::work(bool givesWay) {
     // Reading comes first: a card that is read through can be taken out, checks can wait. The worker process
     // is started from this thread and inherits it.

@@ -45,6 +45,8 @@ class Examiner {
     void giveBack(Examined examined);
     bool idle() const;  // nothing waiting, nothing in work
     std::size_t waiting() const;
+    // Until nothing is waiting or in work, or it is stopped.
+    void finish() const;
 
   private:
     struct Task {

@@ -30,17 +30,11 @@ bool inPieces(const Finding& finding) {
 }
 
 std::vector<Join> joinsOf(const rebuild::JoinedPhoto& photo) {
-    std::vector<Join> joins;
-    std::uint64_t at = 0;
-    for (std::size_t i = 0; i + 1 < photo.places.size(); ++i) {
-        at += photo.places[i].length;
-        joins.push_back(
-            {at, photo.whole ? kConfidence : kConfidenceOfAPart,
-             photo.whole
-                 ? "the coded data go on here, to the end marker at the last block, and the picture continues"
-                 : "the coded data go on here and the picture continues; its end was not found"});
-    }
-    return joins;
+    return joinsBetween(
+        photo.places, photo.whole ? kConfidence : kConfidenceOfAPart,
+        photo.whole
+            ? "the coded data go on here, to the end marker at the last block, and the picture continues"
+            : "the coded data go on here and the picture continues; its end was not found");
 }
 
 // All photos of a card, put together by as many threads as there are cores. Each begins with what the others
@@ -194,8 +188,7 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
             running.examiner.add({start, "jpeg"}, photo.places);
             ++running.joining->joined;
         }
-        while (!running.examiner.idle() && !control.stopped())
-            std::this_thread::sleep_for(std::chrono::milliseconds(2));
+        running.examiner.finish();
         return store(running, false);
     };
     int before = 0;

@@ -53,13 +53,7 @@ std::vector<Join> joinsOf(const Way& way, const std::vector<ByteRange>& places, 
         reason = "it goes on behind what lies in its way; nothing in its coding proves that";
     }
     if (exact) reason += "; it has the length that the directory says";
-    std::vector<Join> joins;
-    std::uint64_t at = 0;
-    for (std::size_t i = 0; i + 1 < places.size(); ++i) {
-        at += places[i].length;
-        joins.push_back({at, confidence, reason});
-    }
-    return joins;
+    return joinsBetween(places, confidence, reason);
 }
 
 }  // namespace

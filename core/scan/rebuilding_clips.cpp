@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <array>
-#include <thread>
 #include <tuple>
 
 #include "media/decoder_process.h"
@@ -81,8 +80,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     bool evenInPart = false;
     const auto examine = [&](const Candidate& candidate, const std::vector<ByteRange>& places) {
         running.examiner.add(candidate, places);
-        while (!running.examiner.idle() && !control.stopped())
-            std::this_thread::sleep_for(std::chrono::milliseconds(5));
+        running.examiner.finish();
         return store(running, false);
     };
     // The share of it that decodes; 1 when it is whole and only then.

@@ -3,7 +3,6 @@
 // recorder: lent, or whole on the card.
 #include <algorithm>
 #include <set>
-#include <thread>
 
 #include "media/decoder_process.h"
 #include "rebuild/clip_index.h"
@@ -127,8 +126,7 @@ Status Scanner::rebuildUnindexed(Running& running, Control& control) {
         append(pieces, running.card, partOf(clip.places, clip.head.mediaAt, walked.end));
         pieces.push_back(madePiece(rebuild::makeIndex(like, walked, shift), accountOf(like, walked)));
         running.examiner.addRebuilt({clip.start, "isobmff"}, std::move(pieces));
-        while (!running.examiner.idle() && !control.stopped())
-            std::this_thread::sleep_for(std::chrono::milliseconds(5));
+        running.examiner.finish();
         auto done = running.examiner.take();
         if (done.empty() || !done.front().measured.accepted) return std::nullopt;
         return std::move(done.front());

@@ -1,5 +1,4 @@
 // Files that are checked record by record, put together from their pieces; see rebuild/walk_joiner.h.
-#include <thread>
 
 #include "formats/registry.h"
 #include "rebuild/walk_joiner.h"
@@ -41,8 +40,7 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
             std::optional<Examined> best;
             const auto whole = [&](const std::vector<ByteRange>& places) {
                 running.examiner.add(candidate, places);
-                while (!running.examiner.idle() && !control.stopped())
-                    std::this_thread::sleep_for(std::chrono::milliseconds(2));
+                running.examiner.finish();
                 for (auto& examined : running.examiner.take()) {
                     if (examined.measured.accepted && examined.measured.condition == Condition::Whole)
                         best = std::move(examined);
@@ -55,13 +53,8 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
                 none ? std::nullopt
                      : rebuild::joinWalk(running.card, *format, candidate.offset, pool, whole, control);
             if (!places || !best) continue;
-            std::vector<Join> joins;
-            std::uint64_t at = 0;
-            for (std::size_t i = 0; i + 1 < places->size(); ++i) {
-                at += (*places)[i].length;
-                joins.push_back({at, kConfidence, "its records go on here and are right to the end"});
-            }
-            running.joins[candidate.offset] = std::move(joins);
+            running.joins[candidate.offset] =
+                joinsBetween(*places, kConfidence, "its records go on here and are right to the end");
             running.examiner.giveBack(std::move(*best));
             pool.take(*places);
             ++running.joining->joined;

@@ -15,6 +15,18 @@
 
 namespace dreskel {
 
+// The joins of a file that lies in these places, all for one reason.
+inline std::vector<Join> joinsBetween(const std::vector<ByteRange>& places, double confidence,
+                                      const std::string& why) {
+    std::vector<Join> joins;
+    std::uint64_t at = 0;
+    for (std::size_t i = 0; i + 1 < places.size(); ++i) {
+        at += places[i].length;
+        joins.push_back({at, confidence, why});
+    }
+    return joins;
+}
+
 struct Scanner::Running {
     Running(const std::shared_ptr<Source>& source, const ScanRecord& scan, Control& control)
         : record(scan),

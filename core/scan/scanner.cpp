@@ -66,7 +66,10 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
                 record.references.end())
                 record.references.push_back(lent);
         }
-        if (options.again && record.state == ScanState::Finished) record.state = ScanState::Checking;
+        if (options.again && record.state == ScanState::Finished) {
+            record.state = ScanState::Checking;
+            if (auto kept = job_->setScan(record); !kept) return kept;
+        }
         // What is lent later is tried on what was found.
         if (record.references.size() > before) {
             if (record.state == ScanState::Finished) record.state = ScanState::Checking;

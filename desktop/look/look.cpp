@@ -8,6 +8,7 @@
 #include <QLocale>
 #include <QPainter>
 #include <QPalette>
+#include <QScrollArea>
 
 namespace dreskel::look {
 
@@ -161,6 +162,18 @@ QString buttons(const QColor& face, const QColor& edge, const QColor& text, cons
 }
 
 }  // namespace
+
+QScrollArea* scrolled(QWidget* inside) {
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setWidget(inside);
+    scroll->viewport()->setAutoFillBackground(false);
+    inside->setAutoFillBackground(false);
+    return scroll;
+}
 
 QString benchStyle() {
     return buttons(kTrough, kLine, kText, kLine) +

@@ -13,6 +13,8 @@ class QApplication;
 class QLabel;
 class QPainter;
 class QRectF;
+class QScrollArea;
+class QWidget;
 
 namespace dreskel::look {
 
@@ -47,6 +49,9 @@ QFont textFont(int pixels = 13, bool bold = false);
 QFont fixedFont(int pixels);  // for bytes and for text that machines read
 // A label in one of the colours above, whatever surface it is put on.
 QLabel* label(const QString& text, int pixels, const QColor& colour, bool bold = false);
+
+// Scrolls up and down, on whatever surface it is put on.
+QScrollArea* scrolled(QWidget* inside);
 
 // Words for what the technician reads; numbers grouped, sizes as card makers print them.
 QString sizeText(std::uint64_t bytes);

@@ -91,15 +91,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), lookin
     text->addWidget(reasons_);
     text->addWidget(facts_);
     text->addStretch();
-    auto* scroll = new QScrollArea;
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setWidget(inside);
-    // The words lie on the loupe's own surface.
-    scroll->viewport()->setAutoFillBackground(false);
-    inside->setAutoFillBackground(false);
+    auto* scroll = look::scrolled(inside);
     words_ = scroll;
 
     auto* column = new QVBoxLayout(this);

@@ -63,14 +63,7 @@ SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(f
     list_->setContentsMargins(0, 4, 0, 0);
     list_->setSpacing(2);
     list_->addStretch();
-    auto* scroll = new QScrollArea;
-    scroll->setWidgetResizable(true);
-    scroll->setFrameShape(QFrame::NoFrame);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setWidget(inside);
-    scroll->viewport()->setAutoFillBackground(false);
-    inside->setAutoFillBackground(false);
+    auto* scroll = look::scrolled(inside);
     rightColumn->addWidget(scroll, 1);
 
     auto* middle = new QHBoxLayout;

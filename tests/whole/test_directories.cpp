@@ -108,6 +108,12 @@ class TestDirectories : public QObject {
                                                       all[static_cast<std::size_t>(i)].name}),
                  "mdel");
     }
+    // The FAT32 driver goes on behind the last file until it is told to begin anew (FSI_Nxt_Free).
+    static void writeFromTheFront(const QString& card) {
+        QFile image(card);
+        if (!image.open(QIODevice::ReadWrite) || !image.seek(512 + 492)) qFatal("no card");
+        image.write(QByteArray("\x02\0\0\0", 4));
+    }
     QJsonObject searched(const QString& card, const QStringList& options = {}) {
         const auto job = fresh(QStringLiteral("-job"));
         const auto run = cli(QStringList{"scan", card, "--job", job, "--quiet"} + options);
@@ -238,12 +244,7 @@ class TestDirectories : public QObject {
         std::vector<int> removed;
         for (int i = 0; i < 60; i += 2) removed.push_back(i);
         fill(card, false, small, removed);
-        // The allocator goes on behind the last file until it is told to begin anew.
-        QFile image(card);
-        QVERIFY(image.open(QIODevice::ReadWrite));
-        image.seek(512 + 492);
-        image.write(QByteArray("\x02\0\0\0", 4));
-        image.close();
+        writeFromTheFront(card);
         fill(card, false, truth, {});
         const auto list = searched(card);
         int pieces = 0;
@@ -273,11 +274,7 @@ class TestDirectories : public QObject {
             if (i % 2 == 0) removed.push_back(i);
         }
         fill(card, false, small, removed);
-        QFile image(card);
-        QVERIFY(image.open(QIODevice::ReadWrite));
-        image.seek(512 + 492);
-        image.write(QByteArray("\x02\0\0\0", 4));
-        image.close();
+        writeFromTheFront(card);
         fill(card, false, truth, {});
         int pieces = 0;
         for (const auto& value : searched(card)["files"].toArray())
@@ -348,11 +345,7 @@ class TestDirectories : public QObject {
         std::vector<int> all;
         for (int i = 0; i < 30; ++i) all.push_back(i);
         fill(card, false, before, all);
-        QFile image(card);
-        QVERIFY(image.open(QIODevice::ReadWrite));
-        image.seek(512 + 492);
-        image.write(QByteArray("\x02\0\0\0", 4));
-        image.close();
+        writeFromTheFront(card);
         std::vector<Put> after;
         for (int i = 0; i < 8; ++i)
             after.push_back({QStringLiteral("DCIM/101MILLS"), QStringLiteral("LATER%1.BIN").arg(i),
