@@ -14,6 +14,15 @@ if(DRESKEL_CCACHE)
     set(CMAKE_CXX_COMPILER_LAUNCHER ${DRESKEL_CCACHE})
 endif()
 
+# Code that waits for people and drives the rest is not worth the compiler's time.
+function(dreskel_not_hot target)
+    if(DRESKEL_SANITIZE)
+        target_compile_options(${target} PRIVATE -O0)
+    elseif(CMAKE_BUILD_TYPE STREQUAL Release)
+        target_compile_options(${target} PRIVATE -O1)
+    endif()
+endfunction()
+
 # One part of the core, as a target of its own that sees only what it is linked with.
 function(dreskel_part name)
     cmake_parse_arguments(PART "" "" "SOURCES;LINKS;PRIVATE_LINKS" ${ARGN})
