@@ -41,12 +41,14 @@ std::string digits(int number, int count) {
 std::map<std::int64_t, std::string> cameraPaths(const std::vector<Finding>& files) {
     std::map<std::int64_t, const Finding*> known;
     for (const auto& file : files) known[file.id] = &file;
-    // What belongs to a file that is saved too shares its number.
+    // What belongs to a file that is saved too shares its number; chapters and twins of a clip have their
+    // own.
     std::map<std::int64_t, std::vector<const Finding*>> groups;
     std::vector<const Finding*> firsts;
     for (const auto& file : files) {
         const bool belongs = file.belongsTo && *file.belongsTo != file.id &&
-                             known.contains(*file.belongsTo) && !known.at(*file.belongsTo)->belongsTo;
+                             known.contains(*file.belongsTo) && !known.at(*file.belongsTo)->belongsTo &&
+                             known.at(*file.belongsTo)->format != file.format;
         groups[belongs ? *file.belongsTo : file.id].push_back(&file);
         if (!belongs) firsts.push_back(&file);
     }

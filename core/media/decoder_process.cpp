@@ -148,6 +148,8 @@ Result<CheckReport> DecoderProcess::checkBetween(const std::vector<Piece>& piece
     report.width = maybe<std::uint32_t>(head, "stream_width");
     report.height = maybe<std::uint32_t>(head, "stream_height");
     report.codec = head.value("codec", std::string());
+    report.taken = head.value("taken", std::string());
+    report.camera = head.value("camera", std::string());
     report.peaks = head.value("peaks", std::vector<std::int8_t>());
     if (auto picture = pictureFrom(head, payload, 0); picture.width > 0)
         report.thumbnail = std::move(picture);

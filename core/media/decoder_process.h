@@ -36,6 +36,8 @@ struct CheckReport {
     std::optional<double> frameRate;
     std::optional<std::uint32_t> width, height;
     std::string codec;  // of its streams, "H.264, AAC"
+    std::string taken;  // ISO 8601, as the container says
+    std::string camera;
 };
 
 struct StillFrame {

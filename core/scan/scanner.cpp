@@ -14,6 +14,7 @@
 #include "scan/examiner.h"
 #include "scan/pass.h"
 #include "scan/surface.h"
+#include "scan/takes.h"
 #include "source/copy_map.h"
 #include "volume/orphans.h"
 
@@ -497,7 +498,8 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         }
     }
     if (auto settled = settlePromises(running); !settled) return settled;
-    const auto ties = belongings(running.claims.all());
+    auto ties = belongings(running.claims.all());
+    ties.merge(takes(running.claims.all()));
     running.claims.revise([&](Finding& finding) {
         const auto tie = ties.find(finding.id);
         if (tie == ties.end() || finding.belongsTo == tie->second.to) return false;

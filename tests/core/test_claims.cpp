@@ -3,6 +3,7 @@
 
 #include "scan/belongings.h"
 #include "scan/claims.h"
+#include "scan/takes.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -80,6 +81,41 @@ class TestClaims : public QObject {
         QCOMPARE(owner(12), 0);
         QCOMPARE(owner(13), 10);
         QCOMPARE(ties.size(), std::size_t{6});
+    }
+    void clipsOfOneTakeBelongTogether() {
+        std::map<std::int64_t, Finding> files;
+        const auto add = [&](const char* taken, double seconds, std::uint32_t width, std::uint64_t bytes) {
+            const auto id = static_cast<std::int64_t>(files.size() + 1);
+            auto& clip = files[id];
+            clip.id = id;
+            clip.kind = Kind::Video;
+            clip.format = "mp4";
+            clip.pieces = {{PieceFrom::Card, static_cast<std::uint64_t>(id) << 32, bytes, {}}};
+            clip.description.taken = taken;
+            clip.description.duration = seconds;
+            clip.description.width = width;
+            clip.description.height = width / 16 * 9;
+            clip.description.frameRate = 25;
+        };
+        add("2026-05-02T07:00:00Z", 600.4, 1920, 2000000000);  // 1: a long take in three chapters
+        add("2026-05-02T07:10:00Z", 600.4, 1920, 2000000000);
+        add("2026-05-02T07:20:01Z", 100.0, 1920, 300000000);
+        add("2026-05-02T07:21:50Z", 30.0, 1920, 100000000);  // 4: ten seconds later, another take
+        add("2026-05-02T09:00:00Z", 61.0, 3840, 500000000);  // 5: a clip and its proxy
+        add("2026-05-02T09:00:00Z", 61.1, 640, 20000000);
+        add("2026-05-02T10:00:00Z", 33.0, 2880, 300000000);  // 7: two lenses
+        add("2026-05-02T10:00:00Z", 33.0, 2880, 310000000);
+        add("2026-05-02T11:00:00Z", 33.0, 2880, 300000000);  // 9: the same second, but not one take
+        add("2026-05-02T11:00:00Z", 12.0, 2880, 100000000);
+        add("2026-05-02T12:00:00Z", 530.0, 3840, 4000000000);  // 11: all dated alike, cut by size
+        add("2026-05-02T12:00:00Z", 530.1, 3840, 4000000000);
+        add("2026-05-02T12:00:00Z", 20.0, 3840, 150000000);
+        add("", 33.0, 2880, 300000000);
+        const auto ties = takes(files);
+        std::map<std::int64_t, std::int64_t> owners;
+        for (const auto& [id, tie] : ties) owners[id] = tie.to;
+        QCOMPARE(owners,
+                 (std::map<std::int64_t, std::int64_t>{{2, 1}, {3, 1}, {6, 5}, {8, 7}, {12, 11}, {13, 11}}));
     }
     void init() {
         const auto path = dir_.filePath(QStringLiteral("card.img"));

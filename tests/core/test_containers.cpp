@@ -31,6 +31,7 @@ class TestContainers : public QObject {
         QVERIFY(measured.description.position.has_value());
         QCOMPARE(measured.description.position->latitude, 59.2741);
         QCOMPARE(measured.description.position->longitude, 10.4072);
+        QCOMPARE(measured.notes, std::vector<std::string>{"it also holds a timecode"});
         QVERIFY(!positionFrom("+00.0000+000.0000/"));
         QVERIFY(!positionFrom("+95.0000+010.0000/"));
         QVERIFY(!positionFrom("59 north"));

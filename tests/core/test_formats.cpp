@@ -96,6 +96,19 @@ class TestFormats : public QObject {
             QVERIFY(!measured.why.empty());
         }
     }
+    // A camcorder notes in its pictures when it took them; a stream without the note says nothing.
+    void camcordersTellWhenTheyRecorded() {
+        const auto taken = [](const char* name) {
+            return measureWith("transport", mediaFile(QString::fromLatin1(name))).description.taken;
+        };
+        QCOMPARE(taken("camcorder.m2ts"), std::string("2026-05-02T07:46:10"));
+        QCOMPARE(taken("h264.ts"), std::string());
+        auto damaged = mediaFile(QStringLiteral("camcorder.m2ts"));
+        const auto note = std::search(damaged.begin(), damaged.end(), "MDPM", "MDPM" + 4);
+        QVERIFY(note != damaged.end());
+        *(note + 9) = 0x1f;  // no month in BCD
+        QCOMPARE(measureWith("transport", damaged).description.taken, std::string());
+    }
     void streamsEndWhereTheNextBegins_data() {
         QTest::addColumn<QString>("first");
         QTest::addColumn<QString>("second");

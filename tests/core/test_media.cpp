@@ -70,6 +70,15 @@ class TestMedia : public QObject {
             }
         }
     }
+    void tellsWhenAContainerWasWritten() {
+        media::DecoderProcess decoder(source_);
+        const auto dated = decoder.check(pieces(QStringLiteral("h264.mkv")), "mkv", nullptr);
+        QVERIFY(dated.ok());
+        QCOMPARE(dated.value().taken, std::string("2026-05-02T07:46:10Z"));
+        const auto undated = decoder.check(pieces(QStringLiteral("live.mkv")), "mkv", nullptr);
+        QVERIFY(undated.ok());
+        QCOMPARE(undated.value().taken, std::string());
+    }
     void saysWhereAClipIsDamaged() {
         media::DecoderProcess decoder(source_);
         auto whole = pieces(QStringLiteral("h264-first.mp4"))[0];

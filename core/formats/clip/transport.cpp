@@ -2,6 +2,7 @@
 // in front as camcorders write them.
 #include <map>
 
+#include "formats/clip/recorder_time.h"
 #include "formats/families.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
@@ -15,6 +16,7 @@ constexpr std::size_t kPortion = 1024 * kTimedPacket;
 constexpr std::uint64_t kLeastPackets = 40;
 constexpr std::uint64_t kSector = 512;
 constexpr std::uint16_t kTable = 0, kNull = 0x1fff;
+constexpr std::size_t kBeginning = 16384;
 
 // How far in front of the sync byte a packet begins; nothing when `head` holds no run of packets.
 std::optional<std::size_t> prefixIn(Bytes head) {
@@ -42,7 +44,11 @@ class TransportWalk : public Walk {
     // Whether the counters say that another recording begins with this packet.
     bool beginsAnother(Bytes packet, std::uint64_t at) const;
     void follow(Bytes packet);
+    // The beginning of the first picture stream, in which camcorders write when it was taken.
+    void gather(Bytes packet);
 
+    std::uint16_t pictures_ = kNull;  // the stream whose beginning is gathered
+    std::vector<std::uint8_t> beginning_;
     std::optional<std::size_t> prefix_;
     std::uint64_t packets_ = 0, jumps_ = 0;
     std::map<std::uint16_t, std::uint8_t> counters_;
@@ -68,6 +74,17 @@ void TransportWalk::follow(Bytes packet) {
     counters_[pid] = counter;
 }
 
+void TransportWalk::gather(Bytes packet) {
+    if (beginning_.size() >= kBeginning || (packet[3] & 0x10U) == 0) return;
+    const std::size_t extra = (packet[3] & 0x20U) != 0 ? 1U + packet[4] : 0;
+    const auto payload = slice(packet, 4 + extra, kPacket);
+    // A packetised stream of pictures begins so (2.4.3.7; stream identifiers 0xe0 to 0xef).
+    const bool begins = (packet[1] & 0x40U) != 0 && payload.size() > 4 &&
+                        startsWith(payload, {"\0\0\1", 3}) && (payload[3] & 0xf0U) == 0xe0U;
+    if (pictures_ == kNull && begins) pictures_ = pidOf(packet);
+    if (pidOf(packet) == pictures_) beginning_.insert(beginning_.end(), payload.begin(), payload.end());
+}
+
 void TransportWalk::visit(Bytes bytes, bool last) {
     if (!prefix_) prefix_ = prefixIn(bytes.first(std::min<std::size_t>(bytes.size(), 4096)));
     if (!prefix_) return breakOff("no packets");
@@ -80,6 +97,7 @@ void TransportWalk::visit(Bytes bytes, bool last) {
             return close();
         }
         follow(packet);
+        gather(packet);
         if (++packets_ == kLeastPackets) accept();
         at += size;
     }
@@ -91,6 +109,7 @@ void TransportWalk::describe(Measured& into) {
     into.format = *prefix_ == 0 ? "ts" : "m2ts";
     into.kind = Kind::Video;
     into.mediaData.push_back({0, into.length});
+    into.description.taken = recorderTime(beginning_);
     if (jumps_ > 0 && into.condition != Condition::Partial) {
         into.condition = Condition::Partial;
         into.why = "packets are missing or foreign: the counters jump " + std::to_string(jumps_) + " times";

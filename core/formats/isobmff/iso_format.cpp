@@ -209,6 +209,8 @@ Measured IsoMeasure::finish() {
         if (about.codec.find(name) == std::string::npos)
             about.codec += (about.codec.empty() ? "" : ", ") + name;
     }
+    if (auto further = furtherTracks(*movie_); !further.empty())
+        result.notes.push_back("it also holds " + further);
     RangeSet media;
     for (const auto& track : movie_->tracks) {
         for (const auto& chunk : track.chunks) media.add(chunk);

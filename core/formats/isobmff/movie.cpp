@@ -135,6 +135,7 @@ bool readTrack(Bytes body, Track& track) {
         ByteReader reader(handler->body);
         reader.skip(8);
         const auto type = reader.u32();
+        if (reader.ok()) track.handler = type;
         if (type == fourCc("vide")) track.kind = TrackKind::Video;
         if (type == fourCc("soun")) track.kind = TrackKind::Audio;
     }

@@ -12,7 +12,8 @@ enum class TrackKind { Video, Audio, Other };
 
 struct Track {
     TrackKind kind = TrackKind::Other;
-    std::uint32_t codec = 0;  // four-character code of the first sample description
+    std::uint32_t handler = 0;  // four-character code of the kind of media
+    std::uint32_t codec = 0;    // four-character code of the first sample description
     std::uint32_t width = 0, height = 0;
     int orientation = 1;
     double duration = 0;  // seconds
@@ -33,5 +34,9 @@ struct Movie {
 std::optional<Movie> readMovie(Bytes body);
 
 std::string codecName(std::uint32_t codec);
+
+// What the clip holds beside its picture and its sound, in words: timecode, telemetry, text, a second
+// picture. Empty when nothing.
+std::string furtherTracks(const Movie& movie);
 
 }  // namespace dreskel::isobmff

@@ -10,6 +10,7 @@ extern "C" {
 
 #include "media/worker/av_input.h"
 #include "media/worker/frame_picture.h"
+#include "media/worker/recording_facts.h"
 #include "media/worker/strict.h"
 #include "media/worker/tasks.h"
 #include "media/worker/undecoded.h"
@@ -289,6 +290,9 @@ Message Checker::run() {
         }
     }
     head["codec"] = codecs;
+    const auto recording = whatItSays(*context);
+    head["taken"] = recording.taken;
+    head["camera"] = recording.camera;
     takeLibraryLog();
 
     const PacketPointer packet(av_packet_alloc());
