@@ -149,7 +149,11 @@ void Examiner::work(bool givesWay) {
         const auto relieved = [&] { return ending_ || (givesWay && relieved_); };
         changed_.wait(lock,
                       [&] { return relieved() || (!tasks_.empty() && tasks_.begin()->first <= frontier_); });
-        if (relieved()) return;
+        if (relieved()) {
+            // What this thread has put back is another's now, who may be waiting for just that.
+            changed_.notify_all();
+            return;
+        }
         auto task = std::move(tasks_.begin()->second);
         tasks_.erase(tasks_.begin());
         const auto frontier = frontier_;
@@ -269,6 +273,8 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
     preview.peaks = report.peaks;
     auto& about = measured.description;
     if (about.codec.empty()) about.codec = report.codec;
+    if (about.taken.empty()) about.taken = report.taken;
+    if (about.camera.empty()) about.camera = report.camera;
     // Codings in which a decoder notices little; see docs/formats.md.
     for (const auto* weak : {"VP9", "ALAC"}) {
         if (about.codec.rfind(weak, 0) == 0 && measured.notices == Notices::ForeignBytes)

@@ -1,6 +1,9 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <condition_variable>
+
+#include "scan/examiner.h"
 #include "scan/scanner.h"
 #include "source/failing_source.h"
 #include "tests/support/support.h"
@@ -23,6 +26,39 @@ class Listener : public ScanListener {
     ScanProgress last;
     std::uint64_t stopAt = 0;
     Control* control = nullptr;
+};
+
+// Gives nothing until it is let go.
+class SlowSource : public Source {
+  public:
+    explicit SlowSource(std::shared_ptr<Source> source) : source_(std::move(source)) {}
+    std::uint64_t size() const override { return source_->size(); }
+    std::uint32_t sectorSize() const override { return source_->sectorSize(); }
+    const std::string& path() const override { return source_->path(); }
+    int descriptor() const override { return source_->descriptor(); }
+    ReadOutcome read(std::uint64_t offset, MutableBytes into) const override {
+        std::unique_lock lock(mutex_);
+        asked_ = true;
+        changed_.notify_all();
+        changed_.wait(lock, [&] { return letGo_; });
+        return source_->read(offset, into);
+    }
+    void waitUntilAsked() const {
+        std::unique_lock lock(mutex_);
+        changed_.wait(lock, [&] { return asked_; });
+    }
+    void letGo() {
+        const std::lock_guard lock(mutex_);
+        letGo_ = true;
+        changed_.notify_all();
+    }
+
+  private:
+    std::shared_ptr<Source> source_;
+    mutable std::mutex mutex_;
+    mutable std::condition_variable changed_;
+    mutable bool asked_ = false;
+    bool letGo_ = false;
 };
 
 }  // namespace
@@ -110,6 +146,28 @@ class TestScan : public QObject {
         QCOMPARE(clip->description.width, std::optional<std::uint32_t>(640));
         QVERIFY(std::abs(clip->description.frameRate.value_or(0) - 25) < 0.01);
         QVERIFY(std::abs(clip->description.duration.value_or(0) - 4) < 0.2);
+    }
+    // The threads that gave way to the reading put back what they had in hand when others took over.
+    void whatIsInHandWhenTheCardIsReadIsNotForgotten() {
+        const auto path = fresh(QStringLiteral("card"));
+        ImageBuilder image;
+        image.add(mediaFile(QStringLiteral("baseline-422.jpg")));
+        image.write(path);
+        auto source = std::make_shared<SlowSource>(openSource(path.toStdString()).value());
+        QVERIFY(source->size() > 1000000);
+        CardView card(source);
+        Control control;
+        Examiner examiner(source, card, {0, source->size()}, {}, control);
+        examiner.add({0, "jpeg"});
+        examiner.advance(300000);
+        source->waitUntilAsked();
+        examiner.advance(source->size());
+        std::this_thread::sleep_for(std::chrono::milliseconds(100));
+        source->letGo();
+        const bool done = QTest::qWaitFor([&] { return examiner.idle(); }, 20000);
+        if (!done) control.stop();
+        QVERIFY(done);
+        QCOMPARE(examiner.take().front().measured.condition, Condition::Whole);
     }
     void strayedSignaturesGiveNothing() {
         const auto path = fresh(QStringLiteral("noise"));
