@@ -24,7 +24,7 @@ std::optional<HuffmanTable> HuffmanTable::make(Bytes counts, Bytes symbols) {
             const unsigned extra = symbol & 15U;
             AcStep step;
             if (symbol == 0) {
-                step = {static_cast<std::uint8_t>(length), 0};
+                step = {static_cast<std::uint8_t>(length), kEndOfBlock};
             } else if (extra != 0 || symbol == 0xf0) {
                 step = {static_cast<std::uint8_t>(length + extra),
                         static_cast<std::uint8_t>((symbol >> 4) + 1)};

@@ -11,7 +11,8 @@ namespace dreskel::jpeg {
 
 class HuffmanTable {
   public:
-    static constexpr int kLookBits = 10;
+    static constexpr int kLookBits = 12;
+    static constexpr std::uint8_t kEndOfBlock = 128;
 
     struct Code {
         std::uint8_t length = 0;  // bits of the code; 0: no code of up to kLookBits bits matches
@@ -20,7 +21,7 @@ class HuffmanTable {
     // For AC coefficients whose value does not matter: code and extra bits skipped in one step.
     struct AcStep {
         std::uint8_t bits = 0;     // code and extra bits together; 0: take the slow way
-        std::uint8_t advance = 0;  // coefficients passed; 0 means end of block
+        std::uint8_t advance = 0;  // coefficients passed; kEndOfBlock for the end of the block
     };
 
     // From the 16 counts and the symbols of a DHT segment. Nothing when the counts cannot be a prefix code.

@@ -219,28 +219,27 @@ bool StreamDecoder::dcFirst(BitReader& bits, ScanComponent& part, const Componen
     return true;
 }
 
-// F.2.2.2, without the values. Works on a copy of the reader, which the compiler can keep in registers.
+// F.2.2.2, without the values. Works on a copy of the reader, which the compiler can keep in registers. What
+// costs time are branches that cannot be foreseen: there is one a code, which tells the end of the block.
 bool StreamDecoder::acSequential(BitReader& reader, const Component& component) {
     const auto& table = *acTables_[component.acTable];
     BitReader bits = reader;
     const char* wrong = nullptr;
     unsigned k = 1;
     while (k < 64) {
-        // One fill serves two steps of at most 25 bits: filling waits for what was used before, and that is
-        // what the time goes into.
+        // One fill serves two steps of at most 27 bits.
         bits.fill();
         auto step = table.step(bits.top());
-        if (step.bits != 0) {
+        if (step.bits != 0) [[likely]] {
             bits.drop(step.bits);
-            if (step.advance == 0) break;
             k += step.advance;
             if (k >= 64) break;
             step = table.step(bits.top());
-            if (step.bits == 0) continue;
             bits.drop(step.bits);
-            if (step.advance == 0) break;
             k += step.advance;
-            continue;
+            if (step.bits != 0) [[likely]]
+                continue;
+            bits.fill();
         }
         auto code = table.look(bits.top());
         if (code.length == 0) code = table.slow(bits.top());
@@ -255,7 +254,7 @@ bool StreamDecoder::acSequential(BitReader& reader, const Component& component) 
         k += run + 1;
     }
     reader = bits;
-    if (k > 64) wrong = "more coefficients than a block can hold";
+    if (k > 64 && k < HuffmanTable::kEndOfBlock) wrong = "more coefficients than a block can hold";
     if (wrong != nullptr) reason_ = wrong;
     return wrong == nullptr;
 }
