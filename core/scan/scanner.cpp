@@ -490,9 +490,9 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (control.stopped()) return interrupted(*job_);
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
-        for (const auto rebuild :
-             {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
-              &Scanner::rebuildWalked, &Scanner::rebuildAround, &Scanner::rebuildUnindexed}) {
+        for (const auto rebuild : {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
+                                   &Scanner::rebuildWalked, &Scanner::rebuildAround,
+                                   &Scanner::rebuildUnindexed, &Scanner::rebuildHeadless}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

@@ -97,6 +97,8 @@ class Scanner {
     Status rebuildWalked(Running& running, Control& control);
     // Clips that have no index any more, after the template of good ones.
     Status rebuildUnindexed(Running& running, Control& control);
+    // Photos whose beginning is gone, with the header of a good one.
+    Status rebuildHeadless(Running& running, Control& control);
     Status store(Running& running, bool final);
     void tell(Running& running);
 
