@@ -27,7 +27,8 @@ class Scan : public Verb {
         app.add_option("--own", own_, "A file of formats of your own, beside those that are kept")
             ->take_all();
         app.add_option("--reference", references_,
-                       "A good clip or photo of the same camera, for clips that lost their index and photos that lost their beginning; may be repeated")
+                       "A good clip or photo of the same camera, for clips that lost their index and photos "
+                       "that lost their beginning; may be repeated")
             ->take_all();
         app.add_flag("--skip-live", skipLive_, "Leave out the space of the files that are present");
         app.add_flag("--named-only", namedOnly_,

@@ -95,6 +95,14 @@ class Measure {
     virtual bool sound() const { return true; }
     // Up to here the bytes have been taken in.
     virtual std::uint64_t reached() const { return 0; }
+    // How often something did not follow from what came before (counters, clocks), though it was taken in.
+    virtual std::uint64_t misfits() const { return 0; }
+    // It says itself that it is over here, rather than that nothing more of it comes.
+    virtual bool knowsItsEnd() const { return false; }
+    // Its records tell the time. The longest step of that clock, in seconds, since forgetSteps().
+    virtual bool hasClock() const { return false; }
+    virtual double longestStep() const { return 0; }
+    virtual void forgetSteps() {}
 };
 
 class Format {
@@ -114,6 +122,9 @@ class Format {
     // A stream without a beginning of its own: any of its frames may look like the start of one. What begins
     // in a stream that was followed from further ahead is not another.
     virtual bool runsOn() const { return false; }
+    // Of a stream: where in these bytes, taken from anywhere inside of one, the first of its records begins
+    // that others follow. Nothing when there is none, or when records do not tell.
+    virtual std::optional<std::size_t> firstRecordIn(Bytes) const { return std::nullopt; }
     virtual std::unique_ptr<Measure> measure() const = 0;
 };
 

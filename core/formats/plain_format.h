@@ -19,10 +19,16 @@ class PlainFormat : public Format {
   public:
     using Matches = bool (*)(Bytes head);
     using Make = std::unique_ptr<Measure> (*)();
-    // `runsOn`: see Format::runsOn.
+    using FirstRecord = std::optional<std::size_t> (*)(Bytes);
+    // `runsOn`, `firstRecord`: see Format.
     PlainFormat(std::string_view family, std::vector<NamedFormat> named, Matches matcher, Make make,
-                bool runsOn = false)
-        : family_(family), named_(std::move(named)), matches_(matcher), make_(make), runsOn_(runsOn) {}
+                bool runsOn = false, FirstRecord firstRecord = nullptr)
+        : family_(family),
+          named_(std::move(named)),
+          matches_(matcher),
+          make_(make),
+          runsOn_(runsOn),
+          firstRecord_(firstRecord) {}
 
     std::string_view name() const override { return family_; }
     std::vector<std::string_view> formats() const override {
@@ -41,6 +47,9 @@ class PlainFormat : public Format {
     }
     bool matches(Bytes head) const override { return matches_(head); }
     bool runsOn() const override { return runsOn_; }
+    std::optional<std::size_t> firstRecordIn(Bytes bytes) const override {
+        return firstRecord_ == nullptr ? std::nullopt : firstRecord_(bytes);
+    }
     std::unique_ptr<Measure> measure() const override { return make_(); }
 
   private:
@@ -56,6 +65,7 @@ class PlainFormat : public Format {
     Matches matches_;
     Make make_;
     bool runsOn_;
+    FirstRecord firstRecord_;
 };
 
 template <class Walked>

@@ -12,6 +12,7 @@ namespace dreskel {
 namespace {
 
 constexpr std::uint32_t kThumbnailSide = 320;
+constexpr std::uint64_t kLastRecord = 4096;
 
 std::uint64_t total(const std::vector<ByteRange>& places) {
     std::uint64_t length = 0;
@@ -95,7 +96,8 @@ void Examiner::leave(const Candidate& candidate, std::uint64_t end) {
     while (!run.waiting.empty()) {
         const auto next = std::move(run.waiting.front());
         run.waiting.pop_front();
-        if (next.offset >= end || next.offset < candidate.offset)
+        // The last record may reach over the beginning of the next stream.
+        if (next.offset + kLastRecord >= end || next.offset < candidate.offset)
             return enter(next, *familyNamed(next.family), {});
         done_.push_back({next, {}, {}, {}, {}});
     }

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <map>
 
+#include "formats/registry.h"
+
 namespace dreskel {
 namespace {
 
@@ -20,7 +22,11 @@ struct Grid {
 Grid gridOf(const Claims& claims) {
     std::vector<std::uint64_t> starts;
     for (const auto& [id, finding] : claims.all()) {
-        if (!finding.inside) starts.push_back(finding.start());
+        // Any frame of a stream may look like its beginning, at any sector.
+        const auto* format = familyNamed(finding.evidence.family);
+        const bool stream = format != nullptr && format->runsOn();
+        if (!finding.inside && !(stream && finding.start() % kUsualCluster != 0))
+            starts.push_back(finding.start());
     }
     // A few files may all happen to lie on a coarser grid than the card's.
     const auto coarsest = starts.size() < kEnoughFiles ? kUsualCluster : kLargestCluster;

@@ -491,7 +491,7 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
         for (const auto rebuild : {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
-                                   &Scanner::rebuildWalked, &Scanner::rebuildAround,
+                                   &Scanner::rebuildWalked, &Scanner::rebuildStreams, &Scanner::rebuildAround,
                                    &Scanner::rebuildUnindexed, &Scanner::rebuildHeadless}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);

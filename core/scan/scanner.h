@@ -95,6 +95,8 @@ class Scanner {
     Status rebuildPhotos(Running& running, Control& control);
     // What is checked record by record.
     Status rebuildWalked(Running& running, Control& control);
+    // Streams without a length of their own.
+    Status rebuildStreams(Running& running, Control& control);
     // Clips that have no index any more, after the template of good ones.
     Status rebuildUnindexed(Running& running, Control& control);
     // Photos whose beginning is gone, with the header of a good one.

@@ -109,6 +109,43 @@ class TestRebuild : public QObject {
         const auto card = writeInPieces({{one, a / 3}, {two, b / 2}, {one, a / 3}, {two, -1}, {one, -1}});
         mustBeExact(card, search(card));
     }
+    // Streams have no length of their own: what reaches over the end of a piece says how the next begins.
+    void streamsGoOn_data() {
+        QTest::addColumn<QString>("one");
+        QTest::addColumn<QString>("two");
+        const auto row = [](const char* one, const char* two) {
+            QTest::newRow((QByteArray(one) + " and " + two).constData())
+                << QString::fromLatin1(one) << QString::fromLatin1(two);
+        };
+        row("h264.ts", "camcorder.m2ts");
+        row("simple.mpg", "music.aac");
+        row("elder.mpg", "h264.ts");
+        row("constant.mp3", "variable.mp3");
+        row("music.aac", "baseline-420.jpg");
+        row("camcorder.m2ts", "simple.mpg");
+    }
+    void streamsGoOn() {
+        QFETCH(QString, one);
+        QFETCH(QString, two);
+        const auto clusters = [](const QString& name) {
+            return static_cast<int>((mediaFile(name).size() + kCluster - 1) / kCluster);
+        };
+        const int a = clusters(one);
+        const int b = clusters(two);
+        const auto card = writeInPieces(
+            {{one, a / 4}, {two, b / 3}, {one, a / 3}, {two, b / 4}, {QString(), 5}, {one, -1}, {two, -1}});
+        mustBeExact(card, search(card));
+    }
+    void aStreamThatBreaksOffIsNotWhole() {
+        for (const auto* name : {"h264.ts", "constant.mp3", "music.aac"}) {
+            const auto file = QString::fromLatin1(name);
+            const auto card = writeInPieces({{file, 5}, {QString(), 12}});
+            for (const auto& finding : search(card)) {
+                QVERIFY2(finding.condition != Condition::Whole, name);
+                QVERIFY2(!finding.why.empty(), name);
+            }
+        }
+    }
     // Neither is there a way when a piece is gone, nor is another's taken for it.
     void aMissingPieceIsNotMadeUp() {
         const auto one = QStringLiteral("picture.png"), two = QStringLiteral("other-encoder.png");

@@ -1,5 +1,7 @@
 // MPEG program streams (ISO/IEC 13818-1, 2.5.3; ISO/IEC 11172-1): packs with a clock each, of packets that
 // state their lengths.
+#include <algorithm>
+
 #include "formats/families.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
@@ -11,8 +13,9 @@ constexpr std::size_t kPortion = 256 * 1024;
 constexpr std::size_t kLargestPacket = 6 + 65535;
 constexpr std::uint64_t kLeastPacks = 10;
 constexpr std::uint64_t kSector = 512;
-constexpr double kClock = 90000;    // ticks a second
-constexpr double kBackwards = 0.5;  // seconds that the clock goes back where another recording begins
+constexpr double kClock = 90000;         // ticks a second
+constexpr double kBackwards = 0.5;       // seconds that the clock goes back where another recording begins
+constexpr double kLongestSilence = 0.7;  // seconds between packs (2.7.2)
 constexpr std::uint8_t kPack = 0xba, kEnd = 0xb9, kSystem = 0xbb;
 
 bool startCode(Bytes bytes) {
@@ -20,6 +23,7 @@ bool startCode(Bytes bytes) {
 }
 
 struct Pack {
+    int version = 2;  // MPEG-1 or -2
     std::size_t length = 0;
     double clock = 0;  // seconds
 };
@@ -31,12 +35,12 @@ std::optional<Pack> readPack(Bytes bytes) {
     if ((bytes[4] & 0xc4U) == 0x44 && (bytes[6] & 4U) != 0 && (bytes[8] & 4U) != 0) {
         const auto ticks = (at(4) >> 3 & 7) << 30 | (at(4) & 3) << 28 | at(5) << 20 | (at(6) >> 3) << 15 |
                            (at(6) & 3) << 13 | at(7) << 5 | at(8) >> 3;
-        return Pack{14U + (bytes[13] & 7U), static_cast<double>(ticks) / kClock};
+        return Pack{2, 14U + (bytes[13] & 7U), static_cast<double>(ticks) / kClock};
     }
     if ((bytes[4] & 0xf1U) == 0x21 && (bytes[6] & 1U) != 0 && (bytes[8] & 1U) != 0) {
         const auto ticks =
             (at(4) >> 1 & 7) << 30 | at(5) << 22 | (at(6) >> 1) << 15 | at(7) << 7 | at(8) >> 1;
-        return Pack{12, static_cast<double>(ticks) / kClock};
+        return Pack{1, 12, static_cast<double>(ticks) / kClock};
     }
     return std::nullopt;
 }
@@ -46,6 +50,11 @@ class ProgramWalk : public Walk {
     ProgramWalk() : Walk(kPortion) {}
 
   private:
+    bool takesAny() const override { return true; }
+    std::uint64_t misfits() const override { return clockJumps_; }
+    bool hasClock() const override { return true; }
+    double longestStep() const override { return longestStep_; }
+    void forgetSteps() override { longestStep_ = 0; }
     void visit(Bytes bytes, bool last) override {
         std::size_t at = 0;
         while (at + 6 <= bytes.size()) {
@@ -60,10 +69,14 @@ class ProgramWalk : public Walk {
                 const auto pack = readPack(rest);
                 const bool another = pack && packs_ > 0 && (position() + at) % kSector == 0 &&
                                      pack->clock + kBackwards < clock_;
-                if (!pack || another) {
+                if (!pack || another || (packs_ > 0 && pack->version != version_)) {
                     advance(at);
                     return close();
                 }
+                if (packs_ > 0 && (pack->clock < clock_ || pack->clock > clock_ + kLongestSilence))
+                    ++clockJumps_;
+                version_ = pack->version;
+                if (packs_ > 0) longestStep_ = std::max(longestStep_, pack->clock - clock_);
                 clock_ = pack->clock;
                 if (++packs_ == kLeastPacks) accept();
                 length = pack->length;
@@ -72,6 +85,12 @@ class ProgramWalk : public Walk {
             } else if (rest[3] > kEnd) {
                 length = std::size_t{6} + (static_cast<std::size_t>(rest[4]) << 8 | rest[5]);
                 if (length > rest.size()) break;
+                // Sound and pictures: their packets' heads tell the two versions apart (2.4.3.7).
+                const bool media = rest[3] >= 0xc0 && rest[3] <= 0xef && length > 6 && packs_ > 0;
+                if (media && version_ == 2 && (rest[6] & 0xc0U) != 0x80) {
+                    advance(at);
+                    return close();
+                }
                 video_ = video_ || (rest[3] & 0xf0U) == 0xe0;
             } else {
                 advance(at);
@@ -98,8 +117,9 @@ class ProgramWalk : public Walk {
     }
 
     bool video_ = false;
-    std::uint64_t packs_ = 0;
-    double clock_ = 0;
+    int version_ = 0;
+    std::uint64_t packs_ = 0, clockJumps_ = 0;
+    double clock_ = 0, longestStep_ = 0;
 };
 
 bool matches(Bytes head) {
@@ -110,11 +130,20 @@ bool matches(Bytes head) {
     return startCode(next) && next[3] == kSystem;
 }
 
+// A pack, and what follows it.
+std::optional<std::size_t> firstRecord(Bytes bytes) {
+    for (std::size_t at = 0; at + 24 < bytes.size(); ++at) {
+        const auto pack = readPack(bytes.subspan(at));
+        if (pack && startCode(slice(bytes, at + pack->length, 4))) return at;
+    }
+    return std::nullopt;
+}
+
 }  // namespace
 
 const Format& programFormat() {
     static const PlainFormat format("program", {{"mpg", Kind::Video, "mpg", {"mpeg", "vob", "mod"}}}, matches,
-                                    makeMeasure<ProgramWalk>, true);
+                                    makeMeasure<ProgramWalk>, true, firstRecord);
     return format;
 }
 

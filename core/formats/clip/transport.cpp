@@ -17,6 +17,8 @@ constexpr std::uint64_t kLeastPackets = 40;
 constexpr std::uint64_t kSector = 512;
 constexpr std::uint16_t kTable = 0, kNull = 0x1fff;
 constexpr std::size_t kBeginning = 16384;
+constexpr double kTicks = 90000;                  // of the clock, a second
+constexpr std::uint64_t kLongestSilence = 90000;  // ticks
 
 // How far in front of the sync byte a packet begins; nothing when `head` holds no run of packets.
 std::optional<std::size_t> prefixIn(Bytes head) {
@@ -41,6 +43,12 @@ class TransportWalk : public Walk {
   private:
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
+    bool takesAny() const override { return true; }
+    std::uint64_t misfits() const override { return jumps_ + clockJumps_; }
+    bool hasClock() const override { return true; }
+    double longestStep() const override { return static_cast<double>(longestStep_) / kTicks; }
+    void forgetSteps() override { longestStep_ = 0; }
+    void followClock(Bytes packet);
     // Whether the counters say that another recording begins with this packet.
     bool beginsAnother(Bytes packet, std::uint64_t at) const;
     void follow(Bytes packet);
@@ -50,7 +58,8 @@ class TransportWalk : public Walk {
     std::uint16_t pictures_ = kNull;  // the stream whose beginning is gathered
     std::vector<std::uint8_t> beginning_;
     std::optional<std::size_t> prefix_;
-    std::uint64_t packets_ = 0, jumps_ = 0;
+    std::uint64_t packets_ = 0, jumps_ = 0, clockJumps_ = 0, longestStep_ = 0;
+    std::map<std::uint16_t, std::uint64_t> clocks_;  // ticks, by stream
     std::map<std::uint16_t, std::uint8_t> counters_;
 };
 
@@ -72,6 +81,21 @@ void TransportWalk::follow(Bytes packet) {
         counter != known->second)
         ++jumps_;
     counters_[pid] = counter;
+}
+
+// The program clock reference (2.4.3.5), which comes ten times a second.
+void TransportWalk::followClock(Bytes packet) {
+    const bool extra = (packet[3] & 0x20U) != 0 && packet[4] >= 7;
+    if (!extra || (packet[5] & 0x10U) == 0) return;
+    const auto at = [&](std::size_t i) { return std::uint64_t{packet[i]}; };
+    const auto now = at(6) << 25 | at(7) << 17 | at(8) << 9 | at(9) << 1 | at(10) >> 7;
+    const auto known = clocks_.find(pidOf(packet));
+    const bool told = (packet[5] & 0x80U) != 0;
+    if (known != clocks_.end() && !told && (now < known->second || now - known->second > kLongestSilence))
+        ++clockJumps_;
+    if (known != clocks_.end() && now > known->second)
+        longestStep_ = std::max(longestStep_, now - known->second);
+    clocks_[pidOf(packet)] = now;
 }
 
 void TransportWalk::gather(Bytes packet) {
@@ -97,6 +121,7 @@ void TransportWalk::visit(Bytes bytes, bool last) {
             return close();
         }
         follow(packet);
+        followClock(packet);
         gather(packet);
         if (++packets_ == kLeastPackets) accept();
         at += size;
@@ -126,12 +151,25 @@ bool matches(Bytes head) {
     return begins && (pid == kTable || pid == 0x10 || pid == 0x11 || pid == 0x12 || pid == 0x1f);
 }
 
+std::optional<std::size_t> firstRecord(Bytes bytes) {
+    for (const auto size : {kPacket, kTimedPacket}) {
+        for (std::size_t first = 0; first < size && first + 4 * size < bytes.size(); ++first) {
+            bool all = true;
+            for (auto at = first; at < bytes.size() && all; at += size) all = bytes[at] == kSync;
+            // The time of arrival is a part of the packet behind it.
+            if (all && size == kPacket) return first;
+            if (all) return (first + size - (kTimedPacket - kPacket)) % size;
+        }
+    }
+    return std::nullopt;
+}
+
 }  // namespace
 
 const Format& transportFormat() {
     static const PlainFormat format(
         "transport", {{"m2ts", Kind::Video, "m2ts", {"mts"}}, {"ts", Kind::Video, "ts", {"tod"}}}, matches,
-        makeMeasure<TransportWalk>, true);
+        makeMeasure<TransportWalk>, true, firstRecord);
     return format;
 }
 

@@ -11,20 +11,21 @@ using sound::adtsFrame;
 
 constexpr std::size_t kPortion = 64 * 1024;
 constexpr std::uint64_t kLeastFrames = 12;
-constexpr std::size_t kLongestFrame = 8191;
+constexpr std::size_t kHeader = 9;
 
 class AdtsWalk : public Walk {
   public:
     AdtsWalk() : Walk(kPortion) {}
 
   private:
+    bool takesAny() const override { return true; }
     void visit(Bytes bytes, bool last) override {
         std::uint64_t at = 0;
         while (at < bytes.size()) {
             const auto rest = bytes.subspan(static_cast<std::size_t>(at));
             const auto frame = adtsFrame(rest);
             const bool whole = frame && frame->length <= rest.size();
-            if (!whole && !last && rest.size() <= kLongestFrame) break;
+            if (!last && (frame ? !whole : rest.size() < kHeader)) break;
             if (!whole || (first_ && frame->kind != first_->kind)) {
                 advance(at);
                 return close();
@@ -55,7 +56,7 @@ class AdtsWalk : public Walk {
 const Format& adtsFormat() {
     static const PlainFormat format(
         "aac", {{"aac", Kind::Audio, "aac"}}, [](Bytes head) { return sound::followed(head, adtsFrame); },
-        makeMeasure<AdtsWalk>, true);
+        makeMeasure<AdtsWalk>, true, [](Bytes bytes) { return sound::firstFrameIn(bytes, adtsFrame); });
     return format;
 }
 

@@ -51,6 +51,26 @@ std::optional<Frame> adtsFrame(Bytes bytes) {
     return frame;
 }
 
+std::optional<std::size_t> firstFrameIn(Bytes bytes,
+                                        const std::function<std::optional<Frame>(Bytes)>& frameAt) {
+    constexpr int kFollowing = 3;
+    for (std::size_t first = 0; first < bytes.size(); ++first) {
+        if (bytes[first] != 0xff) continue;
+        auto frame = frameAt(bytes.subspan(first));
+        const auto kind = frame ? frame->kind : 0;
+        std::uint64_t at = first;
+        int seen = 0;
+        while (frame && frame->kind == kind && seen < kFollowing) {
+            at += frame->length;
+            if (at + 7 > bytes.size()) break;
+            frame = frameAt(slice(bytes, at, bytes.size()));
+            ++seen;
+        }
+        if (frame && frame->kind == kind && seen > 0) return first;
+    }
+    return std::nullopt;
+}
+
 bool followed(Bytes bytes, const std::function<std::optional<Frame>(Bytes)>& frameAt) {
     const auto first = frameAt(bytes);
     if (!first) return false;

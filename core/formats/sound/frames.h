@@ -22,6 +22,10 @@ std::optional<Frame> mpegFrame(Bytes bytes);
 // AAC in ADTS (ISO/IEC 13818-7, 6.2).
 std::optional<Frame> adtsFrame(Bytes bytes);
 
+// Where the first frame begins that others follow, up to four in a row, in bytes from anywhere in a run.
+std::optional<std::size_t> firstFrameIn(Bytes bytes,
+                                        const std::function<std::optional<Frame>(Bytes)>& frameAt);
+
 // Whether at least two more frames of the same kind follow the one at the front, as far as `bytes` reach.
 bool followed(Bytes bytes, const std::function<std::optional<Frame>(Bytes)>& frameAt);
 

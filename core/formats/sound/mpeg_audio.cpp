@@ -36,10 +36,12 @@ class MpegAudioWalk : public Walk {
   private:
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
+    bool takesAny() const override { return true; }
+    bool knowsItsEnd() const override { return tagBehind_ || (expected_ && frames_ >= *expected_); }
     bool headerFrame(Bytes frame);
     void end(Bytes rest);
 
-    bool tagged_ = false;
+    bool tagged_ = false, tagBehind_ = false;
     std::optional<Frame> first_;
     std::uint64_t frames_ = 0;
     std::optional<std::uint64_t> expected_;
@@ -79,7 +81,9 @@ void MpegAudioWalk::visit(Bytes bytes, bool last) {
             continue;
         }
         const bool whole = frame && frame->length <= rest.size();
-        if (!whole && !last && rest.size() < 8192) break;  // the next portion holds all of it
+        // The next portion holds all of it, or of the tag behind the last frame.
+        const bool more = frame || rest.size() < 4 || startsWith(rest, "TAG") || startsWith(rest, "APE");
+        if (!whole && !last && more && rest.size() < 8192) break;
         if (!whole || (first_ && frame->kind != first_->kind)) {
             advance(at);
             return end(rest);
@@ -102,6 +106,7 @@ void MpegAudioWalk::visit(Bytes bytes, bool last) {
 }
 
 void MpegAudioWalk::end(Bytes rest) {
+    tagBehind_ = startsWith(rest, "APETAGEX") || startsWith(rest, "TAG");
     if (startsWith(rest, "APETAGEX") && rest.size() >= 32) {
         ByteReader reader(rest.subspan(12), Endian::Little);
         const std::uint64_t length = reader.u32();  // without the header
@@ -137,7 +142,7 @@ bool matches(Bytes head) {
 
 const Format& mpegAudioFormat() {
     static const PlainFormat format("mp3", {{"mp3", Kind::Audio, "mp3"}}, matches, makeMeasure<MpegAudioWalk>,
-                                    true);
+                                    true, [](Bytes bytes) { return sound::firstFrameIn(bytes, mpegFrame); });
     return format;
 }
 

@@ -1,0 +1,241 @@
+#include "rebuild/stream_joiner.h"
+
+#include <algorithm>
+
+namespace dreskel::rebuild {
+namespace {
+
+constexpr std::size_t kLook = 4096;             // bytes of a cluster that tell
+constexpr std::uint64_t kLongestRecord = 8192;  // that may reach over the end of a piece
+constexpr std::size_t kMostTries = 4000;        // clusters, for one join
+constexpr std::uint64_t kBytesToClock = 512 << 10;
+constexpr double kNoClock = 0.9;  // seconds that a join is rated which no clock speaks for
+constexpr std::size_t kMostPieces = 4096;
+
+class StreamJoiner {
+  public:
+    StreamJoiner(CardView& card, std::uint64_t start, const Format& format, std::uint32_t cluster,
+                 const Control& control)
+        : card_(card), format_(format), cluster_(cluster), control_(control) {
+        places_.push_back({start, 0});
+    }
+    std::uint64_t ownRun() {
+        State state{format_.measure(), 0};
+        const auto cut = follow(state);
+        return cut ? cut->before.given : state.measure->reached() / cluster_ * cluster_;
+    }
+    JoinedStream run(const StreamPool& pool) {
+        State state{format_.measure(), 0};
+        bool breaksOff = false;
+        while (!control_.stopped() && places_.size() < kMostPieces) {
+            const auto cut = follow(state);
+            if (!cut) break;
+            if (goOn(pool, *cut, state) || !cut->over) continue;
+            breaksOff = cut->phase.value_or(1) > 0 && !state.measure->knowsItsEnd() &&
+                        !blankBehind(state.measure->reached());
+            // Without the record that reaches over the border.
+            if (breaksOff) state = cut->before.copy();
+            break;
+        }
+        trim(state.measure->reached());
+        return {std::move(places_), breaksOff};
+    }
+
+  private:
+    // A walk that has been given everything up to `given`, a whole number of clusters.
+    struct State {
+        std::unique_ptr<Measure> measure;
+        std::uint64_t given = 0;
+        State copy() const { return {measure->clone(), given}; }
+    };
+    // The border of a cluster behind which something does not fit.
+    struct Cut {
+        State before;
+        bool over = false;  // the walk ends there; otherwise counters or clocks jump
+        std::optional<std::uint64_t>
+            phase;  // how far behind the border the next record begins, if that is known
+    };
+
+    // Gives it one cluster more of the file, which lies in places_. False when the walk ends in it.
+    bool take(State& state);
+    // Goes on behind the last piece until something does not fit; nothing at the stream's own end.
+    std::optional<Cut> follow(State& state);
+    // Whether `end` is that of the one record that begins in front of the border, or the border.
+    bool reachesOver(const State& before, std::uint64_t end);
+    // With another cluster in place of the one that does not fit.
+    bool goOn(const StreamPool& pool, const Cut& cut, State& state);
+    std::optional<double> misfit(const Cut& cut, std::uint64_t at);
+    // Whether what lies behind the stream's end in its last cluster is one and the same byte.
+    bool blankBehind(std::uint64_t end);
+    bool mine(std::uint64_t at) const {
+        return std::any_of(places_.begin(), places_.end(),
+                           [at](const ByteRange& place) { return place.contains(at); });
+    }
+    void trim(std::uint64_t length) {
+        for (auto& place : places_) {
+            place.length = std::min(place.length, length);
+            length -= place.length;
+        }
+        std::erase_if(places_, [](const ByteRange& place) { return place.length == 0; });
+    }
+
+    CardView& card_;
+    const Format& format_;
+    std::uint64_t cluster_;
+    const Control& control_;
+    std::vector<ByteRange> places_;
+    std::vector<std::uint8_t> buffer_;
+};
+
+bool StreamJoiner::take(State& state) {
+    state.given += cluster_;
+    std::vector<Piece> pieces;
+    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
+    PieceReader reader(card_, std::move(pieces));
+    for (;;) {
+        const auto want = state.measure->want();
+        if (!want) return false;
+        if (want->offset >= state.given) return true;
+        buffer_.resize(static_cast<std::size_t>(state.given - want->offset));
+        const auto got = reader.read(want->offset, buffer_);
+        if (got < buffer_.size() || !state.measure->giveSome(buffer_)) return false;
+        if (state.measure->reached() == want->offset) return state.measure->want().has_value();
+    }
+}
+
+std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
+    while (!control_.stopped()) {
+        Cut cut{state.copy(), false, {}};
+        const auto misfits = state.measure->misfits();
+        // Further on behind the last piece, whoever that may belong to: where it ends shows by itself.
+        places_.back().length += cluster_;
+        const bool goesOn = take(state);
+        const bool jumps = state.measure->misfits() != misfits;
+        if (goesOn && !jumps) continue;
+        const auto end = state.measure->reached();
+        if (!jumps && !reachesOver(cut.before, end)) return std::nullopt;
+        cut.over = !goesOn;
+        if (!jumps && end >= cut.before.given) cut.phase = end - cut.before.given;
+        if (cut.before.given == 0) return std::nullopt;
+        return cut;
+    }
+    return std::nullopt;
+}
+
+bool StreamJoiner::reachesOver(const State& before, std::uint64_t end) {
+    const auto begins = before.measure->reached();
+    if (end <= before.given) return true;
+    if (end > before.given + kLongestRecord || begins >= before.given) return false;
+    std::vector<Piece> pieces;
+    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
+    buffer_.resize(static_cast<std::size_t>(end - 1 - begins));
+    buffer_.resize(PieceReader(card_, std::move(pieces)).read(begins, buffer_));
+    const auto probe = before.measure->clone();
+    return buffer_.empty() || !probe->giveSome(buffer_) || probe->reached() == begins;
+}
+
+// How little it fits, in seconds of its clock; nothing when it does not.
+std::optional<double> StreamJoiner::misfit(const Cut& cut, std::uint64_t at) {
+    auto trial = cut.before.copy();
+    const auto misfits = trial.measure->misfits();
+    trial.measure->forgetSteps();
+    places_.push_back({at, 0});
+    // Until its clock has been seen; counters alone may fit by chance.
+    bool fits = false;
+    double clock = kNoClock;
+    for (bool first = true; places_.back().length < kBytesToClock && clock == kNoClock; first = false) {
+        places_.back().length += cluster_;
+        const bool goesOn = take(trial);
+        const bool follows = trial.measure->misfits() == misfits &&
+                             trial.measure->reached() > cut.before.given + cut.phase.value_or(0);
+        if (first) fits = follows;
+        if (follows && trial.measure->longestStep() > 0) clock = trial.measure->longestStep();
+        if (!goesOn || !follows) break;
+    }
+    places_.pop_back();
+    return fits ? std::optional(clock) : std::nullopt;
+}
+
+bool StreamJoiner::goOn(const StreamPool& pool, const Cut& cut, State& state) {
+    const auto whole = places_;
+    places_.back().length -= cluster_;
+    const auto end = places_.back().end();
+    std::size_t tries = 0;
+    std::optional<std::uint64_t> best;
+    double least = 0;
+    // The nearest of those that fit best.
+    for (const auto at : pool.at(cut.phase, end)) {
+        if (at == end || mine(at)) continue;
+        if (++tries > kMostTries || control_.stopped()) break;
+        const auto step = misfit(cut, at);
+        // No clock speaks for it: then at least a record must be waiting for its rest.
+        const bool weak = step == kNoClock && cut.before.measure->hasClock() && cut.phase.value_or(0) == 0;
+        if (!step || weak || (best && *step >= least)) continue;
+        best = at;
+        least = *step;
+        if (!cut.before.measure->hasClock()) break;
+    }
+    if (best) {
+        places_.push_back({*best, 0});
+        state = cut.before.copy();
+        return true;
+    }
+    // Nothing else leads on: what does not fit may be damage.
+    places_ = whole;
+    return false;
+}
+
+bool StreamJoiner::blankBehind(std::uint64_t end) {
+    std::vector<Piece> pieces;
+    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
+    PieceReader reader(card_, std::move(pieces));
+    buffer_.resize(static_cast<std::size_t>(reader.size() - std::min(reader.size(), end)));
+    buffer_.resize(reader.read(end, buffer_));
+    return std::all_of(buffer_.begin(), buffer_.end(), [&](auto byte) { return byte == buffer_.front(); });
+}
+
+}  // namespace
+
+StreamPool::StreamPool(CardView& card, const Format& format, const ClipPool& pool, const Control& control)
+    : format_(format), cluster_(pool.cluster()) {
+    std::vector<std::uint8_t> head(std::min<std::size_t>(kLook, cluster_));
+    pool.visit(0, [&](std::uint64_t at) {
+        const auto bytes = Bytes(head).first(card.read(at, head));
+        if (const auto phase = format.firstRecordIn(bytes)) {
+            byPhase_[*phase].push_back(at);
+            phases_[at] = *phase;
+        }
+        return control.stopped();
+    });
+    for (auto& [phase, all] : byPhase_) std::sort(all.begin(), all.end());
+}
+
+std::vector<std::uint64_t> StreamPool::at(std::optional<std::uint64_t> phase, std::uint64_t from) const {
+    std::vector<std::uint64_t> all;
+    if (!phase) {
+        for (const auto& [at, known] : phases_) all.push_back(at);
+    } else if (const auto found = byPhase_.find(*phase); found != byPhase_.end()) {
+        all = found->second;
+    }
+    std::rotate(all.begin(), std::lower_bound(all.begin(), all.end(), from), all.end());
+    return all;
+}
+
+void StreamPool::take(const std::vector<ByteRange>& places) {
+    for (const auto& place : places) {
+        for (auto found = phases_.lower_bound(place.offset);
+             found != phases_.end() && found->first < place.end(); found = phases_.erase(found))
+            std::erase(byPhase_[found->second], found->first);
+    }
+}
+
+std::uint64_t runOfStream(CardView& card, std::uint64_t start, const Format& format, std::uint32_t cluster,
+                          const Control& control) {
+    return StreamJoiner(card, start, format, cluster, control).ownRun();
+}
+
+JoinedStream joinStream(CardView& card, std::uint64_t start, const StreamPool& pool, const Control& control) {
+    return StreamJoiner(card, start, pool.format(), pool.cluster(), control).run(pool);
+}
+
+}  // namespace dreskel::rebuild

@@ -1,0 +1,50 @@
+// Puts streams together again that lie in pieces and have no length of their own (transport and program
+// streams, MP3, ADTS): a record that reaches over the end of a piece says at which byte of the next the one
+// behind it begins, and counters and clocks say whether it is this stream's.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <vector>
+
+#include "base/control.h"
+#include "formats/format.h"
+#include "rebuild/clip_joiner.h"
+#include "source/card_view.h"
+
+namespace dreskel::rebuild {
+
+// The free clusters of a card in which records of one family are under way, by where the first one begins.
+class StreamPool {
+  public:
+    // Looks at every cluster of `pool` once.
+    StreamPool(CardView& card, const Format& format, const ClipPool& pool, const Control& control);
+
+    const Format& format() const { return format_; }
+    std::uint32_t cluster() const { return cluster_; }
+    bool empty() const { return byPhase_.empty(); }
+    // Those whose first record begins `phase` bytes behind their start (all, if that is not known), the
+    // nearest behind `from` first, and round.
+    std::vector<std::uint64_t> at(std::optional<std::uint64_t> phase, std::uint64_t from) const;
+    void take(const std::vector<ByteRange>& places);
+
+  private:
+    const Format& format_;
+    std::uint32_t cluster_;
+    std::map<std::uint64_t, std::vector<std::uint64_t>> byPhase_;  // in order of place
+    std::map<std::uint64_t, std::uint64_t> phases_;
+};
+
+struct JoinedStream {
+    std::vector<ByteRange> places;
+    bool breaksOff = false;  // at the end of a cluster, within a record, and nothing was found to go on with
+};
+
+// How much of it, in whole clusters, certainly belongs together before anything does not fit.
+std::uint64_t runOfStream(CardView& card, std::uint64_t start, const Format& format, std::uint32_t cluster,
+                          const Control& control);
+
+// Where the stream that begins at `start`, at a cluster's beginning, lies.
+JoinedStream joinStream(CardView& card, std::uint64_t start, const StreamPool& pool, const Control& control);
+
+}  // namespace dreskel::rebuild
