@@ -118,7 +118,7 @@ class TestRebuild : public QObject {
                 << QString::fromLatin1(one) << QString::fromLatin1(two);
         };
         row("h264.ts", "camcorder.m2ts");
-        row("simple.mpg", "music.aac");
+        row("simple.mpg", "elder.mpg");
         row("elder.mpg", "h264.ts");
         row("constant.mp3", "variable.mp3");
         row("music.aac", "baseline-420.jpg");

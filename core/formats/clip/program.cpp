@@ -130,11 +130,15 @@ bool matches(Bytes head) {
     return startCode(next) && next[3] == kSystem;
 }
 
-// A pack, and what follows it.
+// A pack or a packet, and another start code where it ends.
 std::optional<std::size_t> firstRecord(Bytes bytes) {
-    for (std::size_t at = 0; at + 24 < bytes.size(); ++at) {
-        const auto pack = readPack(bytes.subspan(at));
-        if (pack && startCode(slice(bytes, at + pack->length, 4))) return at;
+    for (std::size_t at = 0; at + 18 < bytes.size(); ++at) {
+        const auto rest = bytes.subspan(at);
+        if (!startCode(rest) || rest[3] < kPack) continue;
+        const auto pack = readPack(rest);
+        const auto length = pack ? pack->length : 6 + (std::size_t{rest[4]} << 8 | rest[5]);
+        const auto next = slice(rest, length, 4);
+        if ((pack || rest[3] > kSystem) && startCode(next) && next[3] >= kEnd) return at;
     }
     return std::nullopt;
 }
