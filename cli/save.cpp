@@ -7,6 +7,7 @@
 
 #include "cli/verb.h"
 #include "deliver/camera_card.h"
+#include "deliver/shop.h"
 #include "session/session.h"
 
 namespace dreskel::cli {
@@ -42,6 +43,8 @@ class Save : public Verb {
         app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
         app.add_option("--ids", ids_, "4,7-19")->delimiter(',');
         app.add_option("--layout", layout_, "kind, date, camera, folders, flat, or dcf (for a camera)");
+        app.add_flag("--report", report_, "Write report.html and pages.html beside the manifest");
+        app.add_option("--shop", shop_, "A file with the shop's name, address, logo and advice for them");
     }
 
     int run(const Common& common) override {
@@ -71,6 +74,8 @@ class Save : public Verb {
         DeliveryRequest request;
         request.destination = destination_;
         request.layout = *layout;
+        request.report = report_;
+        request.shop = shop_.empty() ? usualShopPath() : shop_;
         for (auto& finding : job.value()->findings()) {
             const bool asked = ids.value().empty() ? finding.listed() : ids.value().count(finding.id) > 0;
             const bool format =
@@ -107,6 +112,8 @@ class Save : public Verb {
         std::cout << "Saved " << sum.saved << " of " << sum.items.size() << " files, " << humanSize(sum.bytes)
                   << "; verified " << sum.verified << "; not saved " << sum.notSaved
                   << ".\nManifest: " << sum.manifest << std::endl;
+        if (!sum.report.empty()) std::cout << "Report: " << sum.report << std::endl;
+        if (!sum.reportWhyNot.empty()) std::cerr << sum.reportWhyNot << "\n";
         if (request.layout == Layout::Dcf && !common.quiet) {
             for (const auto& doubt : cameraDoubts(request.files))
                 std::cerr << "For a camera: " << doubt << ".\n";
@@ -120,7 +127,8 @@ class Save : public Verb {
         return all ? kDone : kPartly;
     }
 
-    std::string job_, destination_, layout_ = "kind";
+    bool report_ = false;
+    std::string job_, destination_, shop_, layout_ = "kind";
     std::vector<std::string> only_, kinds_, formats_, ids_;
 };
 

@@ -206,6 +206,27 @@ QWidget* JobPage::buildHead() {
                 });
             });
     }
+    find_ = new QLineEdit;
+    find_->setPlaceholderText(QStringLiteral("Find: name, camera, date, >2MB"));
+    find_->setAccessibleName(QStringLiteral("Find files"));
+    find_->setClearButtonEnabled(true);
+    find_->setFixedWidth(240);
+    find_->setToolTip(
+        QStringLiteral("Words of a name, folder, camera, format or date, in any order; >2MB, <500KB, "
+                       ">30s, <2min; #17 for file 17. Ctrl+F comes here, Esc shows all again"));
+    connect(find_, &QLineEdit::textChanged, this, &JobPage::narrow);
+    auto* find = new QShortcut(QKeySequence::Find, this);
+    connect(find, &QShortcut::activated, this, [this] {
+        find_->setFocus();
+        find_->selectAll();
+    });
+    connect(find_, &QLineEdit::returnPressed, this, [this] { sheet_->setFocus(); });
+    auto* showAll = new QShortcut(QKeySequence(Qt::Key_Escape), find_);
+    showAll->setContext(Qt::WidgetShortcut);
+    connect(showAll, &QShortcut::activated, this, [this] {
+        find_->clear();
+        sheet_->setFocus();
+    });
     sentence_ = look::label({}, 13, look::kText);
     pause_ = new QPushButton(QStringLiteral("Pause"));
     stop_ = new QPushButton(QStringLiteral("Stop"));
@@ -223,6 +244,7 @@ QWidget* JobPage::buildHead() {
     line->addWidget(about_, 1);
     // Gives way first: the window must not grow with what it says.
     about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    line->addWidget(find_);
     line->addWidget(sentence_);
     line->addWidget(pause_);
     line->addWidget(stop_);
@@ -282,13 +304,18 @@ QWidget* JobPage::buildChoices() {
     others_ = choice(QStringLiteral("sidecars"), look::kText);
     for (auto* button : {photos_, clips_, sound_, others_}) button->setChecked(true);
     for (auto* button : {photos_, clips_, sound_, others_, damaged_, keptOnly_}) {
-        connect(button, &QToolButton::toggled, this, [this] {
-            sheet_->setFilter({photos_->isChecked(), clips_->isChecked(), sound_->isChecked(),
-                               others_->isChecked(), damaged_->isChecked(), keptOnly_->isChecked()});
-        });
+        connect(button, &QToolButton::toggled, this, &JobPage::narrow);
         line->addWidget(button);
     }
     return bar;
+}
+
+void JobPage::narrow() {
+    Filter filter{photos_->isChecked(), clips_->isChecked(),   sound_->isChecked(),
+                  others_->isChecked(), damaged_->isChecked(), keptOnly_->isChecked()};
+    filter.typed = Narrowing(find_->text());
+    sheet_->setFilter(filter);
+    refresh();
 }
 
 void JobPage::startSearch(bool namedOnly) {
@@ -311,6 +338,7 @@ void JobPage::refresh() {
 
     auto text = QStringLiteral("Showing %1 of %2")
                     .arg(look::numberText(sheet_->shown()), look::numberText(overview.listed));
+    if (const auto& typed = sheet_->filter().typed; typed.any()) text += QLatin1Char(' ') + typed.sentence();
     if (overview.embedded > 0) {
         text += QStringLiteral("; %1 set aside, embedded in other files")
                     .arg(look::numberText(overview.embedded));
@@ -370,6 +398,8 @@ void JobPage::refreshLedger() {
 void JobPage::showSplice(std::int64_t id) {
     const bool on = id != 0;
     if (on) splice_->open(id);
+    // Never both at once: the window would grow to hold them.
+    if (!on) splice_->hide();
     for (QWidget* part : {static_cast<QWidget*>(head_), static_cast<QWidget*>(band_), choices_,
                           static_cast<QWidget*>(middle_), static_cast<QWidget*>(tray_)})
         part->setVisible(!on);

@@ -4,6 +4,7 @@
 
 #include <memory>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSplitter>
 #include <QToolButton>
@@ -36,6 +37,7 @@ class JobPage : public QWidget {
     QPushButton* stopButton() { return stop_; }
 
     QPushButton* goOnButton() { return goOn_; }
+    QLineEdit* findField() { return find_; }
     QPushButton* leftoversButton() { return leftovers_; }
     QString message() const { return message_->text(); }
 
@@ -58,6 +60,7 @@ class JobPage : public QWidget {
     void refresh();
     void refreshCopy();
     void refreshLedger();
+    void narrow();
     void showFull(bool full);
     void showSplice(std::int64_t id);  // 0: back to the sheet
     QToolButton* choice(const QString& text, const QColor& mark);
@@ -78,6 +81,7 @@ class JobPage : public QWidget {
     QPushButton* pause_;
     QPushButton* stop_;
     QLabel* shown_;
+    QLineEdit* find_;
     QToolButton* photos_;
     QToolButton* clips_;
     QToolButton* sound_;

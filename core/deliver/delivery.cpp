@@ -8,6 +8,7 @@
 #include "deliver/camera_card.h"
 #include "deliver/destination.h"
 #include "deliver/file_writer.h"
+#include "deliver/report.h"
 #include "job/finding_json.h"
 #include "job/listing.h"
 
@@ -91,6 +92,24 @@ std::string freeStem(const fs::path& folder) {
         if (!fs::exists(folder / (stem + ".json"), failed) && !fs::exists(folder / (stem + ".csv"), failed))
             return stem;
     }
+}
+
+// Files are saved whether or not there is a page about them.
+void writeReport(const Job& job, const DeliveryRequest& request, const fs::path& root,
+                 const std::string& number, DeliverySum& sum) {
+    auto shop = readShop(request.shop);
+    if (!shop) {
+        sum.reportWhyNot = shop.error().sentence();
+        shop = Shop{{}, {}, {}, {}, usualAdvice()};
+    }
+    const auto path = (root / ("report" + number + ".html")).string();
+    const auto pages = (root / ("pages" + number + ".html")).string();
+    auto written = writeText(path, reportOf(job, sum, shop.value()));
+    if (written) written = writeText(pages, contactPagesOf(job, shop.value()));
+    if (written)
+        sum.report = path;
+    else
+        sum.reportWhyNot = written.error().sentence();
 }
 
 struct Pending {
@@ -204,6 +223,7 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
         return written.error();
     if (auto written = writeText((root / (stem + ".sha256")).string(), checksumsOf(sum)); !written)
         return written.error();
+    if (request.report) writeReport(job, request, root, stem.substr(std::string("manifest").size()), sum);
     return sum;
 }
 

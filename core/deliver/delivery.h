@@ -30,7 +30,9 @@ struct DeliveryProgress {
 
 struct DeliverySum {
     std::string folder;
-    std::string manifest;  // path of the JSON one
+    std::string manifest;      // path of the JSON one
+    std::string report;        // path of the page for the client; empty when none was asked for
+    std::string reportWhyNot;  // why there is none though it was
     std::vector<DeliveryItem> items;
     std::size_t saved = 0, verified = 0, notSaved = 0;
     std::uint64_t bytes = 0;  // saved
@@ -40,6 +42,8 @@ struct DeliveryRequest {
     std::string destination;
     Layout layout = Layout::Kind;
     std::vector<Finding> files;
+    bool report = false;    // a page for the client, and pages to choose from; see deliver/report.h
+    std::string shop = {};  // path of the shop's facts; see deliver/shop.h
 };
 
 // Blocks. The destination is checked first: on Fault::DestinationRefused nothing was written. A file that

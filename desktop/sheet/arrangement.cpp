@@ -148,7 +148,8 @@ bool Filter::admits(const Finding& finding) const {
     if (finding.kind == Kind::Audio && !sound) return false;
     if ((finding.kind == Kind::Sidecar || finding.kind == Kind::Other) && !others) return false;
     if (onlyDamaged && finding.condition == Condition::Whole) return false;
-    return !onlyKept || finding.kept;
+    if (onlyKept && !finding.kept) return false;
+    return !typed.any() || typed.admits(finding);
 }
 
 std::vector<Group> arrange(const std::vector<const Finding*>& all, ArrangeBy by, const Filter& filter) {

@@ -5,6 +5,7 @@
 #include <QString>
 #include <vector>
 
+#include "desktop/sheet/narrowing.h"
 #include "job/finding.h"
 
 namespace dreskel {
@@ -15,6 +16,7 @@ struct Filter {
     bool photos = true, clips = true, sound = true, others = true;
     bool onlyDamaged = false;
     bool onlyKept = false;
+    Narrowing typed{};
 
     bool admits(const Finding& finding) const;
 };

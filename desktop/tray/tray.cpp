@@ -7,7 +7,9 @@
 #include <QPlainTextEdit>
 #include <QUrl>
 
+#include "deliver/camera_card.h"
 #include "deliver/destination.h"
+#include "deliver/shop.h"
 #include "desktop/look/look.h"
 
 namespace dreskel {
@@ -23,6 +25,16 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     destination_->setAccessibleName(QStringLiteral("Where to save"));
     destination_->setMinimumWidth(200);
     choose_ = new QPushButton(QStringLiteral("Browse"));
+    layout_ = new QComboBox;
+    layout_->setAccessibleName(QStringLiteral("How the files are laid out"));
+    const std::pair<Layout, const char*> layouts[] = {
+        {Layout::Kind, "by kind"},     {Layout::Date, "by day"},
+        {Layout::Camera, "by camera"}, {Layout::Folders, "client's folders"},
+        {Layout::Flat, "one folder"},  {Layout::Dcf, "for a camera"}};
+    for (const auto& [layout, words] : layouts)
+        layout_->addItem(QString::fromLatin1(words), static_cast<int>(layout));
+    report_ = new QPushButton(QStringLiteral("Report"));
+    report_->setToolTip(QStringLiteral("The page for the client, with what was found, saved and not saved"));
     details_ = new QPushButton(QStringLiteral("What was not saved"));
     otherSearch_ = new QPushButton;
     next_ = new QPushButton;
@@ -40,6 +52,8 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     line->setSpacing(10);
     line->addLayout(words, 3);
     line->addWidget(details_);
+    line->addWidget(report_);
+    line->addWidget(layout_);
     line->addWidget(destination_, 2);
     line->addWidget(choose_);
     line->addWidget(room_);
@@ -51,6 +65,14 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     connect(otherSearch_, &QPushButton::clicked, this,
             [this] { Q_EMIT searchAsked(step() == Step::Search); });
     connect(choose_, &QPushButton::clicked, this, &Tray::choose);
+    connect(layout_, &QComboBox::currentIndexChanged, this, [this] {
+        // The same files laid out otherwise are another delivery.
+        sum_.reset();
+        refresh();
+    });
+    connect(report_, &QPushButton::clicked, this, [this] {
+        if (sum_) QDesktopServices::openUrl(QUrl::fromLocalFile(QString::fromStdString(sum_->report)));
+    });
     connect(destination_, &QLineEdit::textChanged, this, [this] { refresh(); });
     connect(&feed_, &Feed::progressed, this, &Tray::refresh);
     connect(details_, &QPushButton::clicked, this, [this] {
@@ -97,6 +119,20 @@ std::vector<std::int64_t> Tray::keptIds() const {
         if (finding->kept && finding->listed()) ids.push_back(id);
     }
     return ids;
+}
+
+Layout Tray::layout() const {
+    return static_cast<Layout>(layout_->currentData().toInt());
+}
+
+QString Tray::example() const {
+    for (const auto id : feed_.ids()) {
+        const auto* finding = feed_.find(id);
+        if (!finding->kept || !finding->listed()) continue;
+        if (layout() == Layout::Dcf) return QString::fromStdString(cameraPaths({*finding}).at(finding->id));
+        return QString::fromStdString(proposePath(*finding, layout()));
+    }
+    return {};
 }
 
 void Tray::checkRoom() {
@@ -147,7 +183,7 @@ void Tray::refresh() {
     } else if (overview.kept == 0 && overview.listed > 0) {
         message = QStringLiteral("Space keeps the file that is outlined");
     } else if (overview.kept > 0) {
-        message = QStringLiteral("To be saved and read back");
+        message = QStringLiteral("To be saved and read back, the first as %1").arg(example());
     }
     message_->setText(message);
     QPalette ink = message_->palette();
@@ -165,6 +201,8 @@ void Tray::refresh() {
                  : QStringLiteral("For a card that was only emptied: checks the files that its folders still "
                                   "know of and reads nothing else. The whole card can be searched after it"));
     const bool choosing = overview.kept > 0 && !task_;
+    layout_->setVisible(choosing);
+    report_->setVisible(now == Step::Show && !sum_->report.empty());
     destination_->setVisible(choosing);
     choose_->setVisible(choosing);
     room_->setVisible(choosing && total_ > 0);
@@ -225,6 +263,9 @@ void Tray::choose() {
 
 void Tray::save() {
     DeliveryRequest request;
+    request.layout = layout();
+    request.report = true;
+    request.shop = usualShopPath();
     request.destination = destination_->text().trimmed().toStdString();
     for (auto& finding : feed_.session().listed()) {
         if (finding.kept) request.files.push_back(std::move(finding));

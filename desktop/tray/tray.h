@@ -3,6 +3,7 @@
 #pragma once
 
 #include <memory>
+#include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -20,6 +21,7 @@ class Tray : public QWidget {
     explicit Tray(Feed& feed, QWidget* parent = nullptr);
 
     void setDestination(const QString& folder);
+    QComboBox* layoutChoice() { return layout_; }
     QPushButton* nextButton() { return next_; }
     // The other way to search: only what folders name, or, after that, the rest of the card.
     QPushButton* otherSearchButton() { return otherSearch_; }
@@ -45,6 +47,9 @@ class Tray : public QWidget {
     void onSaved(const Result<DeliverySum>& outcome);
     void checkRoom();
     std::vector<std::int64_t> keptIds() const;
+    Layout layout() const;
+    // What the first of the kept files would be called there.
+    QString example() const;
 
     Feed& feed_;
     QTimer timer_;
@@ -52,6 +57,8 @@ class Tray : public QWidget {
     QLabel* message_;
     QLineEdit* destination_;
     QPushButton* choose_;
+    QComboBox* layout_;
+    QPushButton* report_;
     QLabel* room_;
     QPushButton* details_;
     QPushButton* otherSearch_;

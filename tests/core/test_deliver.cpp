@@ -10,6 +10,7 @@
 #include "deliver/camera_card.h"
 #include "deliver/delivery.h"
 #include "deliver/destination.h"
+#include "deliver/shop.h"
 #include "deliver/verification.h"
 #include "tests/support/support.h"
 
@@ -55,6 +56,69 @@ class TestDeliver : public QObject {
         job_ = Job::open(dir_.filePath(QStringLiteral("job")).toStdString(), Job::Access::Write).value();
         QVERIFY(job_->setSource({image_.toStdString(), bytes_.size(), 512}).ok());
         QVERIFY(job_->commit().ok());
+    }
+    // The page for the client stands alone, says what the manifest says, and shows what a card calls its
+    // files as text.
+    void aReportTellsAndAddsUp() {
+        const auto to = dir_.filePath(QStringLiteral("reported"));
+        const auto shopFile = dir_.filePath(QStringLiteral("shop.json"));
+        const auto logo = mediaFile(QStringLiteral("picture.png"));
+        writeFile(dir_.filePath(QStringLiteral("logo.png")), Buffer(logo.begin(), logo.begin() + 1000));
+        const QByteArray shop = R"({"name": "Tide & Mill", "address": "3 Sluice Lane", "logo": "logo.png",
+                                    "advice": ["Dry it first."]})";
+        writeFile(shopFile, Buffer(shop.begin(), shop.end()));
+        auto hostile = file(2, {100000, 5000});
+        hostile.name = "<script>x</script>.JPG";
+        hostile.condition = Condition::Partial;
+        hostile.decoded = 0.5;
+        hostile.why = "its lower half is gone";
+        auto lost = file(3, {0, 600});
+        lost.pieces = {{PieceFrom::Card, bytes_.size() + 4096, 600, {}}};
+        DeliveryRequest request{to.toStdString(), Layout::Flat, {file(1, {0, 4096}), hostile, lost}};
+        request.report = true;
+        request.shop = shopFile.toStdString();
+        Control control;
+        const auto sum = deliver(*job_, source_, request, control, [](const DeliveryProgress&) {});
+        QVERIFY(sum.ok());
+        QVERIFY2(sum.value().reportWhyNot.empty(), sum.value().reportWhyNot.c_str());
+        const auto read = [](const QString& path) {
+            const auto bytes = readFile(path);
+            return QString::fromUtf8(reinterpret_cast<const char*>(bytes.data()),
+                                     static_cast<qsizetype>(bytes.size()));
+        };
+        const auto page = read(QString::fromStdString(sum.value().report));
+        QVERIFY(page.contains(QStringLiteral("Tide &amp; Mill")) &&
+                page.contains(QStringLiteral("Dry it first.")));
+        QVERIFY(page.contains(QStringLiteral("data:image/png;base64,")));
+        QVERIFY(page.contains(QStringLiteral("&lt;script&gt;")) && !page.contains(QStringLiteral("<script")));
+        QVERIFY(page.contains(QStringLiteral("partial, 50 %")) &&
+                page.contains(QStringLiteral("its lower half is gone")));
+        QVERIFY(page.contains(QStringLiteral("<tr><th>Asked for</th><td>3</td></tr>")));
+        QVERIFY(page.contains(
+            QStringLiteral("<tr><th>Not saved</th><td>%1</td></tr>").arg(sum.value().notSaved)));
+        static const QRegularExpression elsewhere(QStringLiteral("(src|href)=\"(?!data:)"));
+        QVERIFY(!page.contains(elsewhere));
+        QVERIFY(read(to + QStringLiteral("/pages.html")).contains(QStringLiteral("Pictures to choose from")));
+    }
+    void aShopThatCannotBeReadIsToldAndCostsNothing() {
+        const auto shopFile = dir_.filePath(QStringLiteral("bad-shop.json"));
+        for (const auto& text : {QByteArray("[1"), QByteArray(R"({"logo": "nowhere.png"})")}) {
+            writeFile(shopFile, Buffer(text.begin(), text.end()));
+            const auto shop = readShop(shopFile.toStdString());
+            QVERIFY(!shop.ok());
+            QVERIFY(!shop.error().advice.empty());
+        }
+        DeliveryRequest request{
+            dir_.filePath(QStringLiteral("no-shop")).toStdString(), Layout::Flat, {file(1, {0, 4096})}};
+        request.report = true;
+        request.shop = shopFile.toStdString();
+        Control control;
+        const auto sum = deliver(*job_, source_, request, control, [](const DeliveryProgress&) {});
+        QVERIFY(sum.ok());
+        QCOMPARE(sum.value().verified, std::size_t{1});
+        QVERIFY(!sum.value().reportWhyNot.empty() && !sum.value().report.empty());
+        QVERIFY(readShop(dir_.filePath(QStringLiteral("none.json")).toStdString()).value().advice ==
+                usualAdvice());
     }
     void writesVerifiesAndLists() {
         const auto to = dir_.filePath(QStringLiteral("out"));

@@ -47,6 +47,32 @@ class TestArrangement : public QObject {
         add(Kind::Photo, "not a date", "");
         files_[6].inside = 1;
     }
+    void typedWordsAndLimitsNarrow() {
+        files_[1].description.duration = 61;
+        files_[1].pieces = {{PieceFrom::Card, 0, 3000000, {}}};
+        const auto ids = [&](const char* typed) {
+            Filter filter;
+            filter.typed = Narrowing(QString::fromUtf8(typed));
+            std::vector<std::int64_t> all;
+            for (const auto& group : arranged(ArrangeBy::Place, filter))
+                all.insert(all.end(), group.ids.begin(), group.ids.end());
+            std::sort(all.begin(), all.end());
+            return all;
+        };
+        using Ids = std::vector<std::int64_t>;
+        QCOMPARE(ids("halden"), (Ids{3}));
+        QCOMPARE(ids("ORRERY saturday"), (Ids{1, 2}));
+        QCOMPARE(ids("2026-05-0"), (Ids{1, 2, 3, 5, 6}));
+        QCOMPARE(ids(">2MB"), (Ids{2}));
+        QCOMPARE(ids("orrery <2mb"), (Ids{1, 5, 6}));
+        QCOMPARE(ids(">1min"), (Ids{2}));
+        QCOMPARE(ids("<30s"), Ids{});
+        QCOMPARE(ids("#5"), (Ids{5}));
+        QCOMPARE(ids("broken photo"), (Ids{5}));
+        QCOMPARE(ids("  ").size(), std::size_t{6});
+        QCOMPARE(Narrowing(QStringLiteral("halden may >2MB")).sentence(),
+                 QStringLiteral("with “halden” and “may”, larger than 2.00 MB"));
+    }
     void shootsEndWithAPause() {
         const auto groups = arranged(ArrangeBy::Shoot);
         QCOMPARE(groups.size(), std::size_t{4});

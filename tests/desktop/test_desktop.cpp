@@ -130,6 +130,14 @@ class TestDesktop : public QObject {
         for (const auto& [name, offset] : placed_)
             QVERIFY2(hashes.count(sha256(mediaFile(name))) == 1, qPrintable(name));
         QCOMPARE(job->tray().nextButton()->text(), QStringLiteral("Show what was saved"));
+        QVERIFY(QFileInfo::exists(QString::fromStdString(job->tray().lastSum()->report)));
+        // Laid out another way it is another delivery.
+        auto* layout = job->tray().layoutChoice();
+        QVERIFY(layout->isVisible());
+        layout->setCurrentIndex(layout->findText(QStringLiteral("by camera")));
+        QVERIFY(job->tray().nextButton()->text().startsWith(QStringLiteral("Save ")));
+        QVERIFY(job->tray().message().contains(QStringLiteral("the first as ")));
+        layout->setCurrentIndex(0);
 
         // Back to the front page, where the job waits with its decisions.
         window.leaveJob();
@@ -254,7 +262,7 @@ class TestDesktop : public QObject {
         sheet.setFilter({true, false, false, false, false, false});
         std::size_t photos = 1;  // the damaged one
         for (const auto* pattern :
-             {"*.jpg", "*.png", "*.gif", "*.bmp", "*.tif", "*.webp", "*.heic", "*.avif", "*.dng"})
+             {"*.jpg", "*.png", "*.gif", "*.bmp", "*.tif", "*.webp", "*.heic", "*.avif", "*.dng", "*.jxl"})
             photos += static_cast<std::size_t>(mediaNames(QString::fromLatin1(pattern)).size());
         QCOMPARE(sheet.shown(), photos);
         sheet.setFilter({true, true, true, true, true, false});
@@ -278,6 +286,24 @@ class TestDesktop : public QObject {
         const auto kept = job->feed().overview().kept;
         QTest::keyClick(&sheet, Qt::Key_K);
         QVERIFY(job->feed().overview().kept != kept || kept > 0);
+    }
+    // Words and limits are typed, counted, told in a sentence, and taken back.
+    void findsByTyping() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& sheet = job->sheet();
+        const auto all = sheet.shown();
+        auto* field = job->findField();
+        QTest::keyClick(job, Qt::Key_F, Qt::ControlModifier);
+        QTRY_VERIFY(field->hasFocus());
+        QTest::keyClicks(field, QStringLiteral("flac"));
+        // By format, and by the coding inside of an Ogg.
+        QCOMPARE(sheet.shown(), static_cast<std::size_t>(mediaNames(QStringLiteral("*.flac")).size()) + 1);
+        QTest::keyClicks(field, QStringLiteral(" >1GB"));
+        QCOMPARE(sheet.shown(), std::size_t{0});
+        QTest::keyClick(field, Qt::Key_Escape);
+        QCOMPARE(sheet.shown(), all);
+        QVERIFY(sheet.hasFocus());
     }
     // An emptied card: what its folders still name is checked at once, the rest of it is read when asked.
     void looksAtWhatFoldersNameFirst() {

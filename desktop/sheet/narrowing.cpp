@@ -1,0 +1,104 @@
+#include "desktop/sheet/narrowing.h"
+
+#include <QDateTime>
+#include <QLocale>
+#include <QRegularExpression>
+#include <QStringList>
+
+#include "desktop/look/look.h"
+
+namespace dreskel {
+namespace {
+
+// All that may be asked for by a word.
+QString textOf(const Finding& finding) {
+    const auto& about = finding.description;
+    QStringList parts{QString::fromStdString(finding.name),
+                      QString::fromStdString(finding.folder),
+                      QString::fromStdString(finding.format),
+                      QString::fromStdString(about.camera),
+                      QString::fromStdString(about.codec),
+                      QString::fromStdString(about.taken),
+                      QString::fromLatin1(toWord(finding.kind).data()),
+                      QString::fromLatin1(toWord(finding.condition).data())};
+    const auto taken = QDateTime::fromString(QString::fromStdString(about.taken).left(19), Qt::ISODate);
+    if (taken.isValid())
+        parts << QLocale(QLocale::English).toString(taken, QStringLiteral("dddd d MMMM yyyy HH:mm"));
+    if (about.width && about.height) parts << QStringLiteral("%1x%2").arg(*about.width).arg(*about.height);
+    return parts.join(QLatin1Char('\n'));
+}
+
+}  // namespace
+
+Narrowing::Narrowing(const QString& typed) {
+    static const QRegularExpression limit(
+        QStringLiteral("^([<>])([0-9]+(?:\\.[0-9]+)?)(k|kb|m|mb|g|gb|s|min)$"),
+        QRegularExpression::CaseInsensitiveOption);
+    static const QRegularExpression number(QStringLiteral("^#([0-9]+)$"));
+    for (const auto& word : typed.split(QLatin1Char(' '), Qt::SkipEmptyParts)) {
+        Term term;
+        term.word = word;
+        if (const auto match = limit.match(word); match.hasMatch()) {
+            const auto unit = match.captured(3).toLower();
+            const bool time = unit == QLatin1String("s") || unit == QLatin1String("min");
+            const double scale = unit.startsWith(QLatin1Char('g'))   ? 1e9
+                                 : unit == QLatin1String("min")      ? 60
+                                 : unit.startsWith(QLatin1Char('m')) ? 1e6
+                                 : unit.startsWith(QLatin1Char('k')) ? 1e3
+                                                                     : 1;
+            term.what = time ? What::Length : What::Size;
+            term.more = match.captured(1) == QLatin1String(">");
+            term.limit = match.captured(2).toDouble() * scale;
+        } else if (const auto asked = number.match(word); asked.hasMatch()) {
+            term.what = What::Number;
+            term.limit = asked.captured(1).toDouble();
+        }
+        terms_.push_back(term);
+    }
+}
+
+bool Narrowing::admits(const Finding& finding) const {
+    QString text;
+    for (const auto& term : terms_) {
+        const auto beyond = [&](double value) { return term.more ? value > term.limit : value < term.limit; };
+        bool fits = false;
+        switch (term.what) {
+            case What::Word:
+                if (text.isEmpty()) text = textOf(finding);
+                fits = text.contains(term.word, Qt::CaseInsensitive);
+                break;
+            case What::Number: fits = static_cast<double>(finding.id) == term.limit; break;
+            case What::Size: fits = beyond(static_cast<double>(finding.size())); break;
+            case What::Length:
+                fits = finding.description.duration && beyond(*finding.description.duration);
+                break;
+        }
+        if (!fits) return false;
+    }
+    return true;
+}
+
+QString Narrowing::sentence() const {
+    QStringList words, limits;
+    for (const auto& term : terms_) {
+        const auto side = [&](const char* more, const char* less) {
+            return QString::fromLatin1(term.more ? more : less);
+        };
+        switch (term.what) {
+            case What::Word: words << QStringLiteral("“%1”").arg(term.word); break;
+            case What::Number: limits << QStringLiteral("number %1").arg(term.limit); break;
+            case What::Size:
+                limits << side("larger than %1", "smaller than %1")
+                              .arg(look::sizeText(static_cast<std::uint64_t>(term.limit)));
+                break;
+            case What::Length:
+                limits << side("longer than %1", "shorter than %1").arg(look::durationText(term.limit));
+                break;
+        }
+    }
+    QStringList parts;
+    if (!words.isEmpty()) parts << QStringLiteral("with %1").arg(words.join(QStringLiteral(" and ")));
+    return (parts + limits).join(QStringLiteral(", "));
+}
+
+}  // namespace dreskel

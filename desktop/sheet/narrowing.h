@@ -1,0 +1,35 @@
+// What is typed to find files again: words that must all be found in what is known of a file, and limits of
+// size, length and dimensions. Pure: no widgets.
+#pragma once
+
+#include <QString>
+#include <vector>
+
+#include "job/finding.h"
+
+namespace dreskel {
+
+class Narrowing {
+  public:
+    Narrowing() = default;
+    // "halden may >2MB <30s": words in any order; a size, or a length in s or min, behind > or <. A number
+    // behind # is that of one file.
+    explicit Narrowing(const QString& typed);
+
+    bool any() const { return !terms_.empty(); }
+    bool admits(const Finding& finding) const;
+    // The same in words: "with “halden” and “may”, larger than 2 MB, shorter than 30 s".
+    QString sentence() const;
+
+  private:
+    enum class What { Word, Number, Size, Length };
+    struct Term {
+        What what = What::Word;
+        QString word;
+        bool more = false;
+        double limit = 0;  // bytes, seconds, or the number of a file
+    };
+    std::vector<Term> terms_;
+};
+
+}  // namespace dreskel
