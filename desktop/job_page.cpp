@@ -215,11 +215,6 @@ QWidget* JobPage::buildHead() {
         QStringLiteral("Words of a name, folder, camera, format or date, in any order; >2MB, <500KB, "
                        ">30s, <2min; #17 for file 17. Ctrl+F comes here, Esc shows all again"));
     connect(find_, &QLineEdit::textChanged, this, &JobPage::narrow);
-    auto* find = new QShortcut(QKeySequence::Find, this);
-    connect(find, &QShortcut::activated, this, [this] {
-        find_->setFocus();
-        find_->selectAll();
-    });
     connect(find_, &QLineEdit::returnPressed, this, [this] { sheet_->setFocus(); });
     auto* showAll = new QShortcut(QKeySequence(Qt::Key_Escape), find_);
     showAll->setContext(Qt::WidgetShortcut);
@@ -322,6 +317,35 @@ void JobPage::startSearch(bool namedOnly) {
     ScanOptions options;
     options.namedOnly = namedOnly;
     feed_.session().startScan(options);
+}
+
+void JobPage::lend(const QString& path) {
+    if (feed_.overview().activity != Activity::Idle)
+        return say(QStringLiteral("A file can be lent when the search has stopped or finished."));
+    const auto lent = openSource(path.toStdString());
+    if (!lent) return say(QString::fromStdString(lent.error().sentence()));
+    say(QStringLiteral("%1 is tried on clips without an index and photos without a beginning.")
+            .arg(QFileInfo(path).fileName()));
+    ScanOptions options;
+    options.references = {QFileInfo(path).absoluteFilePath().toStdString()};
+    feed_.session().startScan(options);
+}
+
+void JobPage::find() {
+    find_->setFocus();
+    find_->selectAll();
+}
+
+void JobPage::goToNextDamaged() {
+    const auto& ids = sheet_->shownIds();
+    if (ids.empty()) return;
+    const auto here = std::find(ids.begin(), ids.end(), sheet_->current());
+    const auto from = here == ids.end() ? std::size_t{0} : static_cast<std::size_t>(here - ids.begin()) + 1;
+    for (std::size_t i = 0; i < ids.size(); ++i) {
+        const auto id = ids[(from + i) % ids.size()];
+        const auto* finding = feed_.find(id);
+        if (finding != nullptr && finding->condition != Condition::Whole) return sheet_->setCurrent(id);
+    }
 }
 
 void JobPage::refresh() {

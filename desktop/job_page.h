@@ -27,6 +27,10 @@ class JobPage : public QWidget {
     JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* parent = nullptr);
 
     void startSearch(bool namedOnly = false);
+    // Tries a good file of the same camera on what lost its index or its beginning.
+    void lend(const QString& path);
+    void find();
+    void goToNextDamaged();
     Feed& feed() { return feed_; }
     Sheet& sheet() { return *sheet_; }
     Tray& tray() { return *tray_; }

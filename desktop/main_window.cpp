@@ -56,8 +56,22 @@ void MainWindow::buildMenus() {
     add(search, QStringLiteral("S&top"), QKeySequence(QStringLiteral("Ctrl+.")), [this] {
         if (job_ != nullptr) job_->stopButton()->click();
     });
+    add(search, QStringLiteral("&Lend a good clip or photo"), QKeySequence(QStringLiteral("Ctrl+L")), [this] {
+        if (job_ == nullptr) return;
+        auto* dialog = new QFileDialog(this, QStringLiteral("A good file of the same camera and settings"));
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->setModal(false);
+        connect(dialog, &QFileDialog::fileSelected, job_, &JobPage::lend);
+        dialog->show();
+    });
     add(search, QStringLiteral("&Formats of your own"), {}, [this] { makeOwnPanel()->show(); });
     auto* files = menuBar()->addMenu(QStringLiteral("&Files"));
+    add(files, QStringLiteral("&Find"), QKeySequence::Find, [this] {
+        if (job_ != nullptr) job_->find();
+    });
+    add(files, QStringLiteral("&Next that is not whole"), QKeySequence(QStringLiteral("Ctrl+N")), [this] {
+        if (job_ != nullptr) job_->goToNextDamaged();
+    });
     add(files, QStringLiteral("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
         if (job_ != nullptr) job_->sheet().toggleKept();
     });

@@ -3,6 +3,7 @@
 #include <openssl/evp.h>
 
 #include <algorithm>
+#include <array>
 #include <ctime>
 #include <map>
 
@@ -16,7 +17,8 @@ constexpr const char* kStyle =
     "1em}"
     "h1{font-size:1.7em;margin:.2em 0}h2{font-size:1.15em;margin:1.8em 0 .5em}"
     "table{border-collapse:collapse}td,th{text-align:left;padding:.2em 1.4em .2em 0;vertical-align:top}"
-    "th{font-weight:600}td.n{text-align:right}.dim{color:#6c6e70}header{display:flex;gap:1.5em;align-items:"
+    "th{font-weight:600}td.n{text-align:right}.dim{color:#6c6e70}table{margin:.8em "
+    "0}header{display:flex;gap:1.5em;align-items:"
     "center}"
     "header img{max-height:5em}.page{display:grid;grid-template-columns:repeat(5,1fr);gap:1em;margin:1em 0}"
     "figure{margin:0;break-inside:avoid}figure img,figure "
@@ -58,18 +60,39 @@ std::string waveform(const std::vector<std::int8_t>& peaks) {
            "\" stroke=\"#7d8f3a\" fill=\"none\"/></svg>";
 }
 
+// "2026-05-02T07:45:46Z" as a person writes it: 2 May 2026, 07:45.
+std::string dateOf(const std::string& taken) {
+    std::tm parts{};
+    if (taken.size() < 16 || strptime(taken.c_str(), "%Y-%m-%dT%H:%M", &parts) == nullptr) return taken;
+    std::array<char, 40> text{};
+    const auto length = std::strftime(text.data(), text.size(), "%e %B %Y, %H:%M", &parts);
+    const std::string date(text.data(), length);
+    return date.substr(date.find_first_not_of(' '));
+}
+
 std::string today() {
     const auto now = std::time(nullptr);
     std::tm parts{};
     localtime_r(&now, &parts);
-    char text[32];
-    const auto length = std::strftime(text, sizeof text, "%Y-%m-%d %H:%M", &parts);
-    return {text, length};
+    std::array<char, 32> text{};
+    const auto length = std::strftime(text.data(), text.size(), "%Y-%m-%dT%H:%M", &parts);
+    return dateOf({text.data(), length});
 }
 
 std::string nameOf(const Finding& finding) {
     if (!finding.name.empty()) return finding.name;
-    return finding.description.taken.empty() ? "undated" : finding.description.taken;
+    return finding.description.taken.empty() ? "undated" : dateOf(finding.description.taken);
+}
+
+std::string kindOf(Kind kind) {
+    switch (kind) {
+        case Kind::Photo: return "photos";
+        case Kind::Video: return "clips";
+        case Kind::Audio: return "recordings";
+        case Kind::Sidecar: return "sidecars";
+        case Kind::Other: break;
+    }
+    return "other files";
 }
 
 std::string conditionOf(const Finding& finding) {
@@ -90,7 +113,7 @@ std::string figure(const Job& job, const Finding& finding, const std::string& mo
     text += "<figcaption><b>" + std::to_string(finding.id) + "</b> " + escaped(nameOf(finding)) + "<br>" +
             escaped(conditionOf(finding));
     if (!finding.name.empty() && !finding.description.taken.empty())
-        text += "<br>" + escaped(finding.description.taken);
+        text += "<br>" + escaped(dateOf(finding.description.taken));
     return text + (more.empty() ? "" : "<br>" + escaped(more)) + "</figcaption></figure>\n";
 }
 
@@ -115,7 +138,8 @@ std::string cardTable(const Job& job) {
     std::string text = "<table>";
     const auto facts = job.source();
     if (facts) {
-        row(text, "Card", facts->copyOf.empty() ? facts->path : facts->copyOf + ", copied first");
+        const auto& path = facts->copyOf.empty() ? facts->path : facts->copyOf;
+        row(text, "Card", path.substr(path.rfind('/') + 1) + (facts->copyOf.empty() ? "" : ", copied first"));
         if (!facts->serial.empty()) row(text, "Serial number", facts->serial);
         row(text, "Size", humanSize(facts->size));
     }
@@ -135,7 +159,7 @@ std::string foundTable(const std::vector<Finding>& files) {
         "<h2>Found</h2><table><tr><th></th><th>whole</th><th>partial</th><th>broken</th><th>unchecked</th></"
         "tr>\n";
     for (const auto& [kind, byCondition] : counts) {
-        text += "<tr><th>" + std::string(toWord(kind)) + "</th>";
+        text += "<tr><th>" + kindOf(kind) + "</th>";
         for (const auto condition :
              {Condition::Whole, Condition::Partial, Condition::Broken, Condition::Unchecked}) {
             const auto found = byCondition.find(condition);

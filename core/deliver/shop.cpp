@@ -1,12 +1,12 @@
 #include "deliver/shop.h"
 
-#include <cstdlib>
 #include <filesystem>
 #include <fstream>
 #include <iterator>
 #include <nlohmann/json.hpp>
 
 #include "base/bytes.h"
+#include "base/user_files.h"
 
 namespace dreskel {
 namespace {
@@ -74,12 +74,7 @@ Result<Shop> readShop(const std::string& path) {
 }
 
 std::string usualShopPath() {
-    const char* set = std::getenv("XDG_CONFIG_HOME");
-    const char* home = std::getenv("HOME");
-    const std::string folder = set != nullptr && *set != '\0'
-                                   ? std::string(set)
-                                   : std::string(home == nullptr ? "." : home) + "/.config";
-    return folder + "/dreskel/shop.json";
+    return configurationFile("shop.json");
 }
 
 }  // namespace dreskel

@@ -29,6 +29,10 @@ class TestRebuild : public QObject {
         if (!outcome) qFatal("%s", outcome.error().sentence().c_str());
         return session.value()->listed();
     }
+    static void addPair(const char* one, const char* two) {
+        QTest::newRow((QByteArray(one) + " and " + two).constData())
+            << QString::fromLatin1(one) << QString::fromLatin1(two);
+    }
     static Buffer bytesOf(const PiecesCard& card, const Finding& finding) {
         Buffer all;
         for (const auto& piece : finding.pieces) {
@@ -87,16 +91,12 @@ class TestRebuild : public QObject {
     void recordsLeadOn_data() {
         QTest::addColumn<QString>("one");
         QTest::addColumn<QString>("two");
-        const auto row = [](const char* one, const char* two) {
-            QTest::newRow((QByteArray(one) + " and " + two).constData())
-                << QString::fromLatin1(one) << QString::fromLatin1(two);
-        };
-        row("picture.png", "lossless.flac");
-        row("music.ogg", "h264.mkv");
-        row("broadcast.mxf", "simple.wmv");
-        row("h264.flv", "other-encoder.png");
-        row("deep.flac", "inside.oga");
-        row("music.wma", "lossless.flac");
+        addPair("picture.png", "lossless.flac");
+        addPair("music.ogg", "h264.mkv");
+        addPair("broadcast.mxf", "simple.wmv");
+        addPair("h264.flv", "other-encoder.png");
+        addPair("deep.flac", "inside.oga");
+        addPair("music.wma", "lossless.flac");
     }
     void recordsLeadOn() {
         QFETCH(QString, one);
@@ -113,16 +113,12 @@ class TestRebuild : public QObject {
     void streamsGoOn_data() {
         QTest::addColumn<QString>("one");
         QTest::addColumn<QString>("two");
-        const auto row = [](const char* one, const char* two) {
-            QTest::newRow((QByteArray(one) + " and " + two).constData())
-                << QString::fromLatin1(one) << QString::fromLatin1(two);
-        };
-        row("h264.ts", "camcorder.m2ts");
-        row("simple.mpg", "elder.mpg");
-        row("elder.mpg", "h264.ts");
-        row("constant.mp3", "variable.mp3");
-        row("music.aac", "baseline-420.jpg");
-        row("camcorder.m2ts", "simple.mpg");
+        addPair("h264.ts", "camcorder.m2ts");
+        addPair("simple.mpg", "elder.mpg");
+        addPair("elder.mpg", "h264.ts");
+        addPair("constant.mp3", "variable.mp3");
+        addPair("music.aac", "baseline-420.jpg");
+        addPair("camcorder.m2ts", "simple.mpg");
     }
     void streamsGoOn() {
         QFETCH(QString, one);

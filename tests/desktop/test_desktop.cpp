@@ -304,6 +304,41 @@ class TestDesktop : public QObject {
         QTest::keyClick(field, Qt::Key_Escape);
         QCOMPARE(sheet.shown(), all);
         QVERIFY(sheet.hasFocus());
+        // The one that is damaged, from wherever one is.
+        QTest::keyClick(job, Qt::Key_N, Qt::ControlModifier);
+        const auto damaged = sheet.current();
+        QVERIFY(job->feed().find(damaged)->condition != Condition::Whole);
+        QTest::keyClick(&sheet, Qt::Key_Home);
+        QTest::keyClick(job, Qt::Key_N, Qt::ControlModifier);
+        QCOMPARE(sheet.current(), damaged);
+    }
+    // A photo without its beginning becomes a picture when a good one of the same camera is lent.
+    void lendsAGoodFile() {
+        const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));
+        const auto good = dir_.filePath(QStringLiteral("good.jpg"));
+        writeFile(good, photo);
+        ImageBuilder image(32768);
+        image.addNoise(32768, 3);
+        image.add({photo.begin() + 8 * 32768, photo.end()});
+        image.addGap(65536);
+        const auto card = dir_.filePath(QStringLiteral("headless.img"));
+        image.write(card);
+        MainWindow window;
+        window.show();
+        window.openSource(card);
+        QTRY_VERIFY_WITH_TIMEOUT(window.job() != nullptr, 60000);
+        auto* job = window.job();
+        const auto finished = [&] {
+            const auto& overview = job->feed().overview();
+            return overview.activity == Activity::Idle && overview.progress.state == ScanState::Finished;
+        };
+        job->startSearch();
+        QTRY_VERIFY_WITH_TIMEOUT(finished(), 60000);
+        QCOMPARE(job->sheet().shown(), std::size_t{0});
+        job->lend(dir_.filePath(QStringLiteral("nowhere.jpg")));
+        QVERIFY(job->message().contains(QStringLiteral("nowhere.jpg")));
+        job->lend(good);
+        QTRY_COMPARE_WITH_TIMEOUT(job->sheet().shown(), std::size_t{1}, 60000);
     }
     // An emptied card: what its folders still name is checked at once, the rest of it is read when asked.
     void looksAtWhatFoldersNameFirst() {

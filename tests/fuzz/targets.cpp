@@ -4,11 +4,13 @@
 #include <memory>
 
 #include "formats/isobmff/sample_table.h"
+#include "formats/jpeg/lender.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/own/own_file.h"
 #include "formats/registry.h"
 #include "job/finding_json.h"
 #include "rebuild/clip_index.h"
+#include "rebuild/headless_photo.h"
 #include "rebuild/made_index.h"
 #include "scan/block_kind.h"
 #include "volume/orphans.h"
@@ -34,6 +36,7 @@ void walk(const Format& format, Bytes bytes) {
         if (step > kMostSteps || asked > kMostAsked) std::abort();
         measure->give(slice(bytes, want->offset, want->length));
     }
+    if (format.runsOn()) format.firstRecordIn(bytes);
     const auto measured = measure->finish();
     if (measured.accepted && measured.proven > measured.length) std::abort();
 }
@@ -107,6 +110,16 @@ void jpegInPieces(Bytes bytes) {
     }
 }
 
+// A photo that lends its header to its own second half.
+void withoutBeginning(Bytes bytes) {
+    const auto lender = jpeg::Lender::read(bytes, "itself");
+    if (!lender || std::uint64_t{lender->mcusWide()} * lender->mcusHigh() > 100000) return;
+    for (int bits = 0; bits < 8; ++bits) jpeg::fill(*lender, {lender->mcusWide(), 1, bits, {30, -5, 5, 0}});
+    const auto half = bytes.subspan(bytes.size() / 2);
+    const auto photo = rebuild::withoutBeginning(half, true, {*lender}, Control());
+    if (photo && (photo->from > photo->to || photo->to > half.size())) std::abort();
+}
+
 std::string textOf(Bytes bytes) {
     return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
 }
@@ -128,6 +141,7 @@ const std::vector<Target>& targets() {
                 {std::string(format->name()), [format](Bytes bytes) { walk(*format, bytes); }, patterns});
         }
         made.push_back({"jpeg-in-pieces", jpegInPieces, {"*.jpg"}});
+        made.push_back({"photo-without-beginning", withoutBeginning, {"*.jpg"}});
         made.push_back({"clip-index",
                         [](Bytes bytes) {
                             if (bytes.size() < 8) return;

@@ -2,12 +2,13 @@
 
 #include <algorithm>
 #include <cerrno>
-#include <cstdlib>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <sstream>
+
+#include "base/user_files.h"
 
 namespace dreskel::own {
 namespace {
@@ -163,12 +164,7 @@ Status writeDefinitions(const std::string& path, const std::vector<Definition>& 
 }
 
 std::string usualPath() {
-    const char* set = std::getenv("XDG_CONFIG_HOME");
-    const char* home = std::getenv("HOME");
-    const std::string folder = set != nullptr && *set != '\0'
-                                   ? std::string(set)
-                                   : std::string(home == nullptr ? "." : home) + "/.config";
-    return folder + "/dreskel/formats.json";
+    return configurationFile("formats.json");
 }
 
 }  // namespace dreskel::own
