@@ -69,6 +69,10 @@ void MainWindow::buildMenus() {
     add(files, QStringLiteral("&Find"), QKeySequence::Find, [this] {
         if (job_ != nullptr) job_->find();
     });
+    // The sheet takes Ctrl+A itself, so that it stays the field's own where text is typed.
+    add(files, QStringLiteral("Select &all that is shown\tCtrl+A"), {}, [this] {
+        if (job_ != nullptr) job_->sheet().selectAll();
+    });
     add(files, QStringLiteral("&Next that is not whole"), QKeySequence(QStringLiteral("Ctrl+N")), [this] {
         if (job_ != nullptr) job_->goToNextDamaged();
     });

@@ -227,7 +227,10 @@ std::string contactPagesOf(const Job& job, const Shop& shop) {
     for (std::size_t i = 0; i < files.size(); ++i) {
         if (i % kOnAPage == 0) {
             const auto page = std::to_string(i / kOnAPage + 1);
-            text += std::string(i > 0 ? "</div>\n" : "") + "<h2>Page " + page + "</h2><div class=\"page\">";
+            const auto last = files[std::min(files.size(), i + kOnAPage) - 1].id;
+            text += std::string(i > 0 ? "</div>\n" : "") + "<h2>Page " + page +
+                    " <span class=\"dim\">numbers " + std::to_string(files[i].id) + " to " +
+                    std::to_string(last) + "</span></h2><div class=\"page\">";
         }
         text += figure(job, files[i], {});
     }

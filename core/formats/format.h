@@ -97,6 +97,8 @@ class Measure {
     virtual std::uint64_t reached() const { return 0; }
     // How often something did not follow from what came before (counters, clocks), though it was taken in.
     virtual std::uint64_t misfits() const { return 0; }
+    // It began with something that only a beginning has, and not with any of its records.
+    virtual bool knowsItsBeginning() const { return true; }
     // It says itself that it is over here, rather than that nothing more of it comes.
     virtual bool knowsItsEnd() const { return false; }
     // Its records tell the time. The longest step of that clock, in seconds, since forgetSteps().

@@ -58,6 +58,15 @@ std::vector<ByteRange> withDoubtfulEnds(const Claims& claims, const std::vector<
     return free.ranges();
 }
 
+// Whether it is the beginning of a stream for certain, wherever it lies; it may be from before a format.
+bool beginsThere(CardView& card, const Format& format, std::uint64_t at) {
+    std::vector<std::uint8_t> head(64 << 10);
+    head.resize(card.read(at, head));
+    const auto probe = format.measure();
+    probe->giveSome(head);
+    return probe->knowsItsBeginning();
+}
+
 void breaksOff(Claims& claims, std::int64_t id, const std::string& why) {
     claims.revise([&](Finding& finding) {
         if (finding.id != id || finding.evidence.condition != Condition::Whole) return false;
@@ -99,8 +108,9 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
             const Candidate candidate{known->second.start(), family};
             if (joinedPlaces.contains(candidate.offset)) continue;
             if (candidate.offset % space.cluster != space.origin) {
-                breaksOff(running.claims, id,
-                          "it begins within a cluster: what is in front of it was not found");
+                if (!beginsThere(running.card, format, candidate.offset))
+                    breaksOff(running.claims, id,
+                              "it begins within a cluster: what is in front of it was not found");
                 continue;
             }
             const auto joined = rebuild::joinStream(running.card, candidate.offset, pool, control);

@@ -1,5 +1,6 @@
 #include "desktop/sheet/narrowing.h"
 
+#include <algorithm>
 #include <QDateTime>
 #include <QLocale>
 #include <QRegularExpression>
@@ -34,7 +35,8 @@ Narrowing::Narrowing(const QString& typed) {
     static const QRegularExpression limit(
         QStringLiteral("^([<>])([0-9]+(?:\\.[0-9]+)?)(k|kb|m|mb|g|gb|s|min)$"),
         QRegularExpression::CaseInsensitiveOption);
-    static const QRegularExpression number(QStringLiteral("^#([0-9]+)$"));
+    static const QRegularExpression numbers(
+        QStringLiteral("^#[0-9]{1,9}(-[0-9]{1,9})?(,[0-9]{1,9}(-[0-9]{1,9})?)*$"));
     for (const auto& word : typed.split(QLatin1Char(' '), Qt::SkipEmptyParts)) {
         Term term;
         term.word = word;
@@ -49,9 +51,12 @@ Narrowing::Narrowing(const QString& typed) {
             term.what = time ? What::Length : What::Size;
             term.more = match.captured(1) == QLatin1String(">");
             term.limit = match.captured(2).toDouble() * scale;
-        } else if (const auto asked = number.match(word); asked.hasMatch()) {
+        } else if (numbers.match(word).hasMatch()) {
             term.what = What::Number;
-            term.limit = asked.captured(1).toDouble();
+            for (const auto& range : word.mid(1).split(QLatin1Char(','))) {
+                const auto ends = range.split(QLatin1Char('-'));
+                term.numbers.emplace_back(ends.first().toLongLong(), ends.last().toLongLong());
+            }
         }
         terms_.push_back(term);
     }
@@ -67,7 +72,11 @@ bool Narrowing::admits(const Finding& finding) const {
                 if (text.isEmpty()) text = textOf(finding);
                 fits = text.contains(term.word, Qt::CaseInsensitive);
                 break;
-            case What::Number: fits = static_cast<double>(finding.id) == term.limit; break;
+            case What::Number:
+                fits = std::any_of(term.numbers.begin(), term.numbers.end(), [&](const auto& range) {
+                    return range.first <= finding.id && finding.id <= range.second;
+                });
+                break;
             case What::Size: fits = beyond(static_cast<double>(finding.size())); break;
             case What::Length:
                 fits = finding.description.duration && beyond(*finding.description.duration);
@@ -86,7 +95,7 @@ QString Narrowing::sentence() const {
         };
         switch (term.what) {
             case What::Word: words << QStringLiteral("“%1”").arg(term.word); break;
-            case What::Number: limits << QStringLiteral("number %1").arg(term.limit); break;
+            case What::Number: limits << QStringLiteral("number %1").arg(term.word.mid(1)); break;
             case What::Size:
                 limits << side("larger than %1", "smaller than %1")
                               .arg(look::sizeText(static_cast<std::uint64_t>(term.limit)));

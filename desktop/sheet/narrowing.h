@@ -13,7 +13,7 @@ class Narrowing {
   public:
     Narrowing() = default;
     // "halden may >2MB <30s": words in any order; a size, or a length in s or min, behind > or <. A number
-    // behind # is that of one file.
+    // behind # is that of one file; #14,27,41-60 are several.
     explicit Narrowing(const QString& typed);
 
     bool any() const { return !terms_.empty(); }
@@ -27,7 +27,8 @@ class Narrowing {
         What what = What::Word;
         QString word;
         bool more = false;
-        double limit = 0;  // bytes, seconds, or the number of a file
+        double limit = 0;                                            // bytes or seconds
+        std::vector<std::pair<std::int64_t, std::int64_t>> numbers;  // of files, first and last
     };
     std::vector<Term> terms_;
 };

@@ -314,7 +314,13 @@ void Sheet::moveRows(int rows, bool extend) {
     moveTo(rows > 0 ? places_.size() - 1 : 0, extend);
 }
 
+void Sheet::selectAll() {
+    for (const auto id : places_) selected_.insert(id);
+    viewport()->update();
+}
+
 void Sheet::keyPressEvent(QKeyEvent* event) {
+    if (event->matches(QKeySequence::SelectAll)) return selectAll();
     const bool extend = (event->modifiers() & Qt::ShiftModifier) != 0;
     const auto index = indexOf_.value(current_);
     const int page = std::max(1, viewport()->height() / (cellWidth_ * 2 / 3 + kStrip + kCaption + kGap));

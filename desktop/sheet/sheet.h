@@ -32,6 +32,8 @@ class Sheet : public QAbstractScrollArea {
     std::size_t shown() const { return places_.size(); }
     std::vector<std::int64_t> shownIds() const { return places_; }
     void toggleKept();
+    // Everything that is shown.
+    void selectAll();
 
   Q_SIGNALS:
     void currentChanged(std::int64_t id);

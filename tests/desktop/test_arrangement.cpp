@@ -68,6 +68,8 @@ class TestArrangement : public QObject {
         QCOMPARE(ids(">1min"), (Ids{2}));
         QCOMPARE(ids("<30s"), Ids{});
         QCOMPARE(ids("#5"), (Ids{5}));
+        QCOMPARE(ids("#1,5-6"), (Ids{1, 5, 6}));
+        QCOMPARE(ids("#1-"), Ids{});
         QCOMPARE(ids("broken photo"), (Ids{5}));
         QCOMPARE(ids("  ").size(), std::size_t{6});
         QCOMPARE(Narrowing(QStringLiteral("halden may >2MB")).sentence(),

@@ -299,6 +299,11 @@ class TestDesktop : public QObject {
         QTest::keyClicks(field, QStringLiteral("flac"));
         // By format, and by the coding inside of an Ogg.
         QCOMPARE(sheet.shown(), static_cast<std::size_t>(mediaNames(QStringLiteral("*.flac")).size()) + 1);
+        QTest::keyClick(field, Qt::Key_Return);
+        QTest::keyClick(&sheet, Qt::Key_A, Qt::ControlModifier);
+        QCOMPARE(sheet.selection().size(), sheet.shown());
+        QTest::keyClick(job, Qt::Key_F, Qt::ControlModifier);
+        QTest::keyClick(field, Qt::Key_End);
         QTest::keyClicks(field, QStringLiteral(" >1GB"));
         QCOMPARE(sheet.shown(), std::size_t{0});
         QTest::keyClick(field, Qt::Key_Escape);

@@ -19,6 +19,7 @@ class AdtsWalk : public Walk {
 
   private:
     bool takesAny() const override { return true; }
+    bool knowsItsBeginning() const override { return false; }
     void visit(Bytes bytes, bool last) override {
         std::uint64_t at = 0;
         while (at < bytes.size()) {

@@ -37,11 +37,12 @@ class MpegAudioWalk : public Walk {
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
     bool takesAny() const override { return true; }
+    bool knowsItsBeginning() const override { return tagged_ || headed_; }
     bool knowsItsEnd() const override { return tagBehind_ || (expected_ && frames_ >= *expected_); }
     bool headerFrame(Bytes frame);
     void end(Bytes rest);
 
-    bool tagged_ = false, tagBehind_ = false;
+    bool tagged_ = false, headed_ = false, tagBehind_ = false;
     std::optional<Frame> first_;
     std::uint64_t frames_ = 0;
     std::optional<std::uint64_t> expected_;
@@ -94,6 +95,7 @@ void MpegAudioWalk::visit(Bytes bytes, bool last) {
             return end(rest);
         }
         if (!first_) soundAt_ = position() + at;
+        headed_ = headed_ || header;
         first_ = first_.value_or(*frame);
         if (!header) {
             ++frames_;
