@@ -79,6 +79,26 @@ class TestMedia : public QObject {
         QVERIFY(undated.ok());
         QCOMPARE(undated.value().taken, std::string());
     }
+    // Packets of another recording may bring streams that were not there when the check began.
+    void streamsThatComeLaterAreForeign() {
+        const auto one = QStringLiteral(DRESKEL_FIXTURES "/media/h264.ts");
+        const auto other = dir_.filePath(QStringLiteral("other.ts"));
+        QCOMPARE(command(QStringLiteral("ffmpeg"),
+                         {"-v", "error", "-y", "-i", one, "-c", "copy", "-mpegts_start_pid", "0x300",
+                          "-mpegts_pmt_start_pid", "0x1200", other})
+                     .exitCode,
+                 0);
+        auto bytes = readFile(one);
+        const auto more = readFile(other);
+        for (int i = 0; i < 4; ++i) bytes.insert(bytes.end(), more.begin(), more.end());
+        const auto path = dir_.filePath(QStringLiteral("two.ts"));
+        writeFile(path, bytes);
+        media::DecoderProcess decoder(openSource(path.toStdString()).value());
+        const auto report = decoder.check({{PieceFrom::Card, 0, bytes.size(), {}}}, "ts", nullptr);
+        QVERIFY(report.ok());
+        QVERIFY(report.value().errors > 0);
+        QVERIFY(!report.value().firstError.empty());
+    }
     void saysWhereAClipIsDamaged() {
         media::DecoderProcess decoder(source_);
         auto whole = pieces(QStringLiteral("h264-first.mp4"))[0];

@@ -302,7 +302,15 @@ Message Checker::run() {
     while (av_read_frame(context, packet.get()) >= 0) {
         if (packet->stream_index == leading && packet->pos >= static_cast<std::int64_t>(between_.end()))
             break;
-        auto& stream = streams[static_cast<std::size_t>(packet->stream_index)];
+        // Foreign packets may bring streams of their own, long after the beginning.
+        const auto index = static_cast<std::size_t>(packet->stream_index);
+        if (index >= streams.size()) {
+            ++tally_.badTotal;
+            if (firstError_.empty()) firstError_ = "a stream that was not there at its beginning";
+            av_packet_unref(packet.get());
+            continue;
+        }
+        auto& stream = streams[index];
         if (stream.codec) {
             ++stream.seen;
             const bool cut = (packet->flags & AV_PKT_FLAG_CORRUPT) != 0;
@@ -316,7 +324,7 @@ Message Checker::run() {
         }
     }
     bool opened = false;
-    for (unsigned i = 0; i < context->nb_streams; ++i) {
+    for (std::size_t i = 0; i < streams.size(); ++i) {
         if (!streams[i].codec) continue;
         opened = opened || streams[i].seen > 0;
         decode(streams[i], *context->streams[i], nullptr);
