@@ -6,6 +6,7 @@ namespace dreskel::rebuild {
 namespace {
 
 constexpr std::size_t kLook = 4096;             // bytes of a cluster that tell
+constexpr std::uint64_t kByChance = 1024;       // bytes of records
 constexpr std::uint64_t kLongestRecord = 8192;  // that may reach over the end of a piece
 constexpr std::size_t kMostTries = 4000;        // clusters, for one join
 constexpr std::uint64_t kBytesToClock = 512 << 10;
@@ -31,6 +32,7 @@ class StreamJoiner {
             const auto cut = follow(state);
             if (!cut) break;
             if (goOn(pool, *cut, state) || !cut->over) continue;
+            if (cut->byChance) break;
             breaksOff = cut->phase.value_or(1) > 0 && !state.measure->knowsItsEnd() &&
                         !blankBehind(state.measure->reached());
             // Without the record that reaches over the border.
@@ -51,7 +53,8 @@ class StreamJoiner {
     // The border of a cluster behind which something does not fit.
     struct Cut {
         State before;
-        bool over = false;  // the walk ends there; otherwise counters or clocks jump
+        bool over = false;      // the walk ends there; otherwise counters or clocks jump
+        bool byChance = false;  // another record or two seem to follow: it may be the stream's own end
         std::optional<std::uint64_t>
             phase;  // how far behind the border the next record begins, if that is known
     };
@@ -60,8 +63,9 @@ class StreamJoiner {
     bool take(State& state);
     // Goes on behind the last piece until something does not fit; nothing at the stream's own end.
     std::optional<Cut> follow(State& state);
-    // Whether `end` is that of the one record that begins in front of the border, or the border.
-    bool reachesOver(const State& before, std::uint64_t end);
+    // Where the record ends that begins in front of the border; the border when none does, nothing when it
+    // does not end within what a record may hold.
+    std::optional<std::uint64_t> recordOver(const State& before);
     // With another cluster in place of the one that does not fit.
     bool goOn(const StreamPool& pool, const Cut& cut, State& state);
     std::optional<double> misfit(const Cut& cut, std::uint64_t at);
@@ -105,7 +109,7 @@ bool StreamJoiner::take(State& state) {
 
 std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
     while (!control_.stopped()) {
-        Cut cut{state.copy(), false, {}};
+        Cut cut{state.copy(), false, false, {}};
         const auto misfits = state.measure->misfits();
         // Further on behind the last piece, whoever that may belong to: where it ends shows by itself.
         places_.back().length += cluster_;
@@ -113,25 +117,38 @@ std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
         const bool jumps = state.measure->misfits() != misfits;
         if (goesOn && !jumps) continue;
         const auto end = state.measure->reached();
-        if (!jumps && !reachesOver(cut.before, end)) return std::nullopt;
-        cut.over = !goesOn;
-        if (!jumps && end >= cut.before.given) cut.phase = end - cut.before.given;
         if (cut.before.given == 0) return std::nullopt;
+        cut.over = !goesOn;
+        if (jumps || end < cut.before.given) return cut;
+        // A record or two may seem to follow by chance.
+        const auto over = recordOver(cut.before);
+        if (!over || end > *over + kByChance) return std::nullopt;
+        cut.phase = *over - cut.before.given;
+        cut.byChance = end > *over;
         return cut;
     }
     return std::nullopt;
 }
 
-bool StreamJoiner::reachesOver(const State& before, std::uint64_t end) {
+std::optional<std::uint64_t> StreamJoiner::recordOver(const State& before) {
     const auto begins = before.measure->reached();
-    if (end <= before.given) return true;
-    if (end > before.given + kLongestRecord || begins >= before.given) return false;
+    if (begins >= before.given) return before.given;
     std::vector<Piece> pieces;
     for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
-    buffer_.resize(static_cast<std::size_t>(end - 1 - begins));
+    buffer_.resize(static_cast<std::size_t>(before.given + kLongestRecord - begins));
     buffer_.resize(PieceReader(card_, std::move(pieces)).read(begins, buffer_));
-    const auto probe = before.measure->clone();
-    return buffer_.empty() || !probe->giveSome(buffer_) || probe->reached() == begins;
+    const auto taken = [&](std::size_t count) {
+        const auto probe = before.measure->clone();
+        return probe->giveSome(Bytes(buffer_).first(count)) && probe->reached() > begins;
+    };
+    auto low = static_cast<std::size_t>(before.given - begins);
+    auto high = buffer_.size();
+    if (high <= low || !taken(high)) return std::nullopt;
+    while (low + 1 < high) {
+        const auto middle = low + (high - low) / 2;
+        (taken(middle) ? high : low) = middle;
+    }
+    return begins + high;
 }
 
 // How little it fits, in seconds of its clock; nothing when it does not.
