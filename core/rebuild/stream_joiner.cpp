@@ -7,6 +7,7 @@ namespace {
 
 constexpr std::size_t kLook = 4096;             // bytes of a cluster that tell
 constexpr std::uint64_t kByChance = 1024;       // bytes of records
+constexpr std::uint64_t kHeadOfRecord = 14;     // bytes, of the longest
 constexpr std::uint64_t kLongestRecord = 8192;  // that may reach over the end of a piece
 constexpr std::size_t kMostTries = 4000;        // clusters, for one join
 constexpr std::uint64_t kBytesToClock = 512 << 10;
@@ -29,9 +30,14 @@ class StreamJoiner {
         State state{format_.measure(), 0};
         bool breaksOff = false;
         while (!control_.stopped() && places_.size() < kMostPieces) {
-            const auto cut = follow(state);
+            auto cut = follow(state);
             if (!cut) break;
-            if (goOn(pool, *cut, state) || !cut->over) continue;
+            if (goOn(pool, *cut, state)) continue;
+            if (cut->headAcross) {
+                cut->phase.reset();
+                if (goOn(pool, *cut, state)) continue;
+            }
+            if (!cut->over) continue;
             if (cut->byChance) break;
             breaksOff = cut->phase.value_or(1) > 0 && !state.measure->knowsItsEnd() &&
                         !blankBehind(state.measure->reached());
@@ -53,8 +59,9 @@ class StreamJoiner {
     // The border of a cluster behind which something does not fit.
     struct Cut {
         State before;
-        bool over = false;      // the walk ends there; otherwise counters or clocks jump
-        bool byChance = false;  // another record or two seem to follow: it may be the stream's own end
+        bool over = false;        // the walk ends there; otherwise counters or clocks jump
+        bool headAcross = false;  // the head of the record lies across the border: its length may be wrong
+        bool byChance = false;    // another record or two seem to follow: it may be the stream's own end
         std::optional<std::uint64_t>
             phase;  // how far behind the border the next record begins, if that is known
     };
@@ -109,7 +116,7 @@ bool StreamJoiner::take(State& state) {
 
 std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
     while (!control_.stopped()) {
-        Cut cut{state.copy(), false, false, {}};
+        Cut cut{state.copy(), false, false, false, {}};
         const auto misfits = state.measure->misfits();
         // Further on behind the last piece, whoever that may belong to: where it ends shows by itself.
         places_.back().length += cluster_;
@@ -125,6 +132,8 @@ std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
         if (!over || end > *over + kByChance) return std::nullopt;
         cut.phase = *over - cut.before.given;
         cut.byChance = end > *over;
+        const auto inFront = cut.before.given - std::min(cut.before.given, cut.before.measure->reached());
+        cut.headAcross = inFront > 0 && inFront < kHeadOfRecord;
         return cut;
     }
     return std::nullopt;
@@ -164,7 +173,7 @@ std::optional<double> StreamJoiner::misfit(const Cut& cut, std::uint64_t at) {
         places_.back().length += cluster_;
         const bool goesOn = take(trial);
         const bool follows = trial.measure->misfits() == misfits &&
-                             trial.measure->reached() > cut.before.given + cut.phase.value_or(0);
+                             trial.measure->reached() > cut.before.given + cut.phase.value_or(kLook / 2);
         if (first) fits = follows;
         if (follows && trial.measure->longestStep() > 0) clock = trial.measure->longestStep();
         if (!goesOn || !follows) break;
