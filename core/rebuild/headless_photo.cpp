@@ -259,9 +259,12 @@ class Attempt {
         const auto jump = jumps(before, count);
         const auto first = interval > 0 ? before : 1;
         const auto step = interval > 0 ? 8 * interval : 1;
+        const auto all = wide * lender_.mcusHigh();
         auto best = first;
         double most = -1;
         for (std::uint64_t i = 0, filling = first; i < wide; ++i, filling += step) {
+            // No picture of this camera reaches further down.
+            if (interval > 0 && filling > first && filling + count > all) break;
             const auto value =
                 jump[static_cast<std::size_t>((before + filling / wide * wide + wide - filling) % wide)];
             if (value > most * 1.0001) {

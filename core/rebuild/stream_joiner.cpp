@@ -5,11 +5,10 @@
 namespace dreskel::rebuild {
 namespace {
 
-constexpr std::size_t kLook = 4096;             // bytes of a cluster that tell
-constexpr std::uint64_t kByChance = 1024;       // bytes of records
-constexpr std::uint64_t kHeadOfRecord = 14;     // bytes, of the longest
-constexpr std::uint64_t kLongestRecord = 8192;  // that may reach over the end of a piece
-constexpr std::size_t kMostTries = 4000;        // clusters, for one join
+constexpr std::size_t kLook = 4096;          // bytes of a cluster that tell
+constexpr std::uint64_t kByChance = 1024;    // bytes of records
+constexpr std::uint64_t kHeadOfRecord = 14;  // bytes, of the longest
+constexpr std::size_t kMostTries = 4000;     // clusters, for one join
 constexpr std::uint64_t kBytesToClock = 512 << 10;
 constexpr double kNoClock = 0.9;  // seconds that a join is rated which no clock speaks for
 constexpr std::size_t kMostPieces = 4096;

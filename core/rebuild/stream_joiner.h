@@ -14,6 +14,9 @@
 
 namespace dreskel::rebuild {
 
+// Of a record that may reach over the end of a piece; bytes.
+inline constexpr std::uint64_t kLongestRecord = 8192;
+
 // The free clusters of a card in which records of one family are under way, by where the first one begins.
 class StreamPool {
   public:

@@ -60,6 +60,8 @@ struct Lent {
 }  // namespace
 
 Status Scanner::rebuildHeadless(Running& running, Control& control) {
+    const auto& asked = running.record.formats;
+    if (!asked.empty() && std::find(asked.begin(), asked.end(), kFamily) == asked.end()) return Done{};
     Lent lent;
     std::vector<std::uint8_t> head(kHeader);
     for (const auto& path : running.record.references) {

@@ -14,22 +14,21 @@ namespace {
 constexpr double kConfidence = 0.9;
 constexpr double kNearlyAll = 0.9999;
 constexpr const char* kReason =
-    "the record that reaches over the end of the piece before is followed by the next one to the byte, and "
-    "its "
-    "counters and clock go on";
+    "the record that reaches over the end of the piece before is followed by the next one to the byte, "
+    "and its counters and clock go on";
 constexpr const char* kBreaksOff =
     "it breaks off at the end of a cluster, within a record; what it goes on with was not found";
-constexpr std::uint64_t kLongestRecord = 8192;
 constexpr double kLeastDecoded = 0.97;  // of one that did not come back to its end
 
-// The free stretches, and what only seems to be taken: the cluster behind the border that the last record of
-// a stream reaches over; and streams that begin within a cluster, which are the middle of others.
+// `ids`: of the streams, in order. The free stretches, and what only seems to be taken: the cluster behind
+// the border that the last record of a stream reaches over; and streams that begin within a cluster, which
+// are the middle of others.
 std::vector<ByteRange> withDoubtfulEnds(const Claims& claims, const std::vector<std::int64_t>& ids,
                                         const FreeSpace& space,
                                         const std::function<std::uint64_t(std::uint64_t)>& runOf) {
     RangeSet others;
     for (const auto& [id, finding] : claims.all()) {
-        const bool stream = std::find(ids.begin(), ids.end(), id) != ids.end();
+        const bool stream = std::binary_search(ids.begin(), ids.end(), id);
         if (stream || finding.inside || finding.condition != Condition::Whole) continue;
         for (const auto& piece : finding.pieces) others.add(piece.onCard());
     }
@@ -44,7 +43,7 @@ std::vector<ByteRange> withDoubtfulEnds(const Claims& claims, const std::vector<
         }
         const auto over = range.length % space.cluster;
         const ByteRange last{range.end() - over, space.cluster};
-        if (over < kLongestRecord && over < range.length && !others.intersects(last)) free.add(last);
+        if (over < rebuild::kLongestRecord && over < range.length && !others.intersects(last)) free.add(last);
     }
     // What a stream runs through is its own; but all of it may be the middle of another.
     for (const auto id : ids) {

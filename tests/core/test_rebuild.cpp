@@ -33,6 +33,9 @@ class TestRebuild : public QObject {
         QTest::newRow((QByteArray(one) + " and " + two).constData())
             << QString::fromLatin1(one) << QString::fromLatin1(two);
     }
+    static int clustersOf(const QString& name) {
+        return static_cast<int>((mediaFile(name).size() + kCluster - 1) / kCluster);
+    }
     static Buffer bytesOf(const PiecesCard& card, const Finding& finding) {
         Buffer all;
         for (const auto& piece : finding.pieces) {
@@ -101,11 +104,8 @@ class TestRebuild : public QObject {
     void recordsLeadOn() {
         QFETCH(QString, one);
         QFETCH(QString, two);
-        const auto clusters = [](const QString& name) {
-            return static_cast<int>((mediaFile(name).size() + kCluster - 1) / kCluster);
-        };
-        const int a = clusters(one);
-        const int b = clusters(two);
+        const int a = clustersOf(one);
+        const int b = clustersOf(two);
         const auto card = writeInPieces({{one, a / 3}, {two, b / 2}, {one, a / 3}, {two, -1}, {one, -1}});
         mustBeExact(card, search(card));
     }
@@ -123,11 +123,8 @@ class TestRebuild : public QObject {
     void streamsGoOn() {
         QFETCH(QString, one);
         QFETCH(QString, two);
-        const auto clusters = [](const QString& name) {
-            return static_cast<int>((mediaFile(name).size() + kCluster - 1) / kCluster);
-        };
-        const int a = clusters(one);
-        const int b = clusters(two);
+        const int a = clustersOf(one);
+        const int b = clustersOf(two);
         const auto card = writeInPieces(
             {{one, a / 4}, {two, b / 3}, {one, a / 3}, {two, b / 4}, {QString(), 5}, {one, -1}, {two, -1}});
         mustBeExact(card, search(card));
