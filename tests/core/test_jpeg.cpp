@@ -1,6 +1,7 @@
 #include <QTest>
 
 #include "formats/jpeg/continuity.h"
+#include "formats/jpeg/huffman.h"
 #include "formats/jpeg/metadata.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "tests/support/support.h"
@@ -148,6 +149,42 @@ class TestJpeg : public QObject {
             std::copy(std::begin(head), std::end(head), bytes.begin());
             QVERIFY(!measureWith("jpeg", bytes).accepted);
         }
+    }
+    void severalCodesAreSkippedAsOneByOne() {
+        // Codes of 1 to 16 bits: ends of blocks, runs, coefficients of all sizes, and what is impossible.
+        const Buffer counts{0, 1, 1, 1, 1, 2, 2, 2, 3, 3, 2, 2, 2, 2, 4, 6};
+        const Buffer symbols{0x01, 0x00, 0x02, 0x11, 0x03, 0x21, 0x31, 0x04, 0xf0, 0x12, 0x05, 0x41,
+                             0x51, 0x06, 0x22, 0x61, 0x71, 0x13, 0x07, 0x20, 0x81, 0x91, 0x08, 0x32,
+                             0xa1, 0x14, 0xb1, 0x09, 0xc1, 0x0a, 0xd1, 0xf1, 0x40, 0x1f};
+        const auto table = jpeg::HuffmanTable::make(counts, symbols);
+        QVERIFY(table);
+        const auto bits = randomBytes(40000, 7);
+        int several = 0;
+        int ends = 0;
+        for (std::size_t at = 0; at + 8 <= bits.size(); at += 4) {
+            std::uint64_t word = 0;
+            for (std::size_t i = 0; i < 8; ++i) word = word << 8 | bits[at + i];
+            const auto step = table->step(static_cast<std::uint32_t>(word >> 32));
+            int used = 0;
+            unsigned passed = 0;
+            int codes = 0;
+            while (used < step.bits && passed < jpeg::HuffmanTable::kEndOfBlock) {
+                const auto top = static_cast<std::uint32_t>(word << used >> 32);
+                auto code = table->look(top);
+                if (code.length == 0) code = table->slow(top);
+                QVERIFY(code.length > 0);
+                QVERIFY(code.symbol == 0 || code.symbol == 0xf0 || (code.symbol & 15) != 0);
+                used += code.length + (code.symbol & 15);
+                passed += code.symbol == 0 ? jpeg::HuffmanTable::kEndOfBlock : (code.symbol >> 4) + 1U;
+                ++codes;
+            }
+            QCOMPARE(used, int{step.bits});
+            QCOMPARE(passed, unsigned{step.advance});
+            QVERIFY(step.bits <= jpeg::HuffmanTable::kMostBits);
+            if (codes > 1) ++several;
+            if (passed >= jpeg::HuffmanTable::kEndOfBlock) ++ends;
+        }
+        QVERIFY2(several > 1000 && ends > 1000, qPrintable(QStringLiteral("%1 %2").arg(several).arg(ends)));
     }
     void metadataIsBounded() {
         // An Exif block whose directory points at itself and beyond its end.

@@ -21,23 +21,42 @@ std::optional<HuffmanTable> HuffmanTable::make(Bytes counts, Bytes symbols) {
             const std::uint8_t symbol = symbols[index];
             const auto first = code << (kLookBits - length);
             const auto last = first + (1U << (kLookBits - length));
-            const unsigned extra = symbol & 15U;
-            AcStep step;
-            if (symbol == 0) {
-                step = {static_cast<std::uint8_t>(length), kEndOfBlock};
-            } else if (extra != 0 || symbol == 0xf0) {
-                step = {static_cast<std::uint8_t>(length + extra),
-                        static_cast<std::uint8_t>((symbol >> 4) + 1)};
-            }
             for (auto at = first; at < last; ++at) {
                 table.look_[at] = {static_cast<std::uint8_t>(length), symbol};
-                table.steps_[at] = step;
             }
         }
         table.firstBeyond_[length] = code << (16 - length);
         code <<= 1;
     }
-    return index == symbols.size() ? std::optional(table) : std::nullopt;
+    if (index != symbols.size()) return std::nullopt;
+    table.packSteps();
+    return table;
+}
+
+void HuffmanTable::packSteps() {
+    for (std::uint32_t index = 0; index < steps_.size(); ++index) {
+        unsigned bits = 0;
+        unsigned advance = 0;
+        while (bits < kStepBits) {
+            const auto rest = index << (32 - kStepBits) << bits;
+            const auto code = look(rest);
+            // The bits that are known may be too few to tell this code from another.
+            if (code.length == 0 || bits + code.length > kStepBits) break;
+            const unsigned extra = code.symbol & 15U;
+            if (code.symbol == 0) {
+                bits += code.length;
+                advance += kEndOfBlock;
+                break;
+            }
+            // What is impossible, and what no block can hold, is for the slow way to say.
+            const unsigned further = (code.symbol >> 4U) + 1;
+            if ((extra == 0 && code.symbol != 0xf0) || advance + further > 63) break;
+            bits += code.length + extra;
+            advance += further;
+        }
+        steps_[index] = std::bit_cast<std::uint16_t>(
+            AcStep{static_cast<std::uint8_t>(bits), static_cast<std::uint8_t>(advance)});
+    }
 }
 
 HuffmanTable::Code HuffmanTable::slow(std::uint32_t top) const {

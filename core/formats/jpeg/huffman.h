@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <bit>
 #include <cstdint>
 #include <optional>
 
@@ -18,23 +19,30 @@ class HuffmanTable {
         std::uint8_t length = 0;  // bits of the code; 0: no code of up to kLookBits bits matches
         std::uint8_t symbol = 0;
     };
-    // For AC coefficients whose value does not matter: code and extra bits skipped in one step.
+    // For AC coefficients whose value does not matter: as many codes as kStepBits bits hold, and their extra
+    // bits, skipped in one step. The extra bits of the last may lie beyond.
     struct AcStep {
-        std::uint8_t bits = 0;     // code and extra bits together; 0: take the slow way
-        std::uint8_t advance = 0;  // coefficients passed; kEndOfBlock for the end of the block
+        std::uint8_t bits = 0;     // altogether, at most kMostBits; 0: take the slow way
+        std::uint8_t advance = 0;  // coefficients passed, and kEndOfBlock more when the block ends
     };
+    static constexpr int kStepBits = 13;
+    static constexpr int kMostBits = kStepBits + 15;
 
     // From the 16 counts and the symbols of a DHT segment. Nothing when the counts cannot be a prefix code.
     static std::optional<HuffmanTable> make(Bytes counts, Bytes symbols);
 
     Code look(std::uint32_t top) const { return look_[top >> (32 - kLookBits)]; }
-    AcStep step(std::uint32_t top) const { return steps_[top >> (32 - kLookBits)]; }
+    AcStep step(std::uint32_t top) const {
+        return std::bit_cast<AcStep>(steps_[top >> (32 - kStepBits)]);  // one load, not one for each field
+    }
     // For codes longer than kLookBits; `top` holds the next 32 bits. Length 0: an impossible code.
     Code slow(std::uint32_t top) const;
 
   private:
+    void packSteps();
+
     std::array<Code, 1 << kLookBits> look_{};
-    std::array<AcStep, 1 << kLookBits> steps_{};
+    std::array<std::uint16_t, 1 << kStepBits> steps_{};
     std::array<std::uint32_t, 18>
         firstBeyond_{};  // per length: first code value, left-aligned to 16 bits, that is longer
     std::array<std::int32_t, 17> symbolOffset_{};

@@ -220,27 +220,35 @@ bool StreamDecoder::dcFirst(BitReader& bits, ScanComponent& part, const Componen
 }
 
 // F.2.2.2, without the values. Works on a copy of the reader, which the compiler can keep in registers. What
-// costs time are branches that cannot be foreseen: there is one a code, which tells the end of the block.
+// costs time are the chain from one look-up to the next and branches that cannot be foreseen: a look-up
+// passes several codes, and there is one branch for each, which tells the end of the block.
 bool StreamDecoder::acSequential(BitReader& reader, const Component& component) {
     const auto& table = *acTables_[component.acTable];
     BitReader bits = reader;
     const char* wrong = nullptr;
     unsigned k = 1;
     while (k < 64) {
-        // One fill serves two steps of at most 27 bits.
+        // One fill serves two steps.
+        static_assert(2 * HuffmanTable::kMostBits <= 56);
         bits.fill();
         auto step = table.step(bits.top());
-        if (step.bits != 0) [[likely]] {
+        if (step.bits != 0 && k + step.advance < 64) [[likely]] {
             bits.drop(step.bits);
             k += step.advance;
-            if (k >= 64) break;
             step = table.step(bits.top());
-            bits.drop(step.bits);
-            k += step.advance;
-            if (step.bits != 0) [[likely]]
+            if (step.bits != 0 && k + step.advance < 64) [[likely]] {
+                bits.drop(step.bits);
+                k += step.advance;
                 continue;
-            bits.fill();
+            }
         }
+        // The end of the block, if no coefficient of the step lies beyond it.
+        if (step.advance >= HuffmanTable::kEndOfBlock && k + step.advance < HuffmanTable::kEndOfBlock + 64U) {
+            bits.drop(step.bits);
+            break;
+        }
+        // One code by itself: a long one, the one that fills the block, or what is wrong.
+        bits.fill();
         auto code = table.look(bits.top());
         if (code.length == 0) code = table.slow(bits.top());
         const unsigned run = code.symbol >> 4;
@@ -254,7 +262,7 @@ bool StreamDecoder::acSequential(BitReader& reader, const Component& component) 
         k += run + 1;
     }
     reader = bits;
-    if (k > 64 && k < HuffmanTable::kEndOfBlock) wrong = "more coefficients than a block can hold";
+    if (k > 64) wrong = "more coefficients than a block can hold";
     if (wrong != nullptr) reason_ = wrong;
     return wrong == nullptr;
 }
