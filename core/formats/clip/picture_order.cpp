@@ -4,66 +4,15 @@
 #include <array>
 #include <vector>
 
+#include "formats/clip/nal_bits.h"
+
 namespace dreskel {
 namespace {
 
 constexpr std::size_t kLongestHead = 96;  // bytes of a slice that are looked at
 constexpr std::size_t kLongestSet = 1024;
 
-// The bits of a NAL unit behind its header, without emulation prevention (H.264, 7.3.1).
-class Bits {
-  public:
-    Bits(Bytes unit, std::size_t header, std::size_t most) {
-        int zeros = 0;
-        for (std::size_t at = header; at < unit.size() && bytes_.size() < most; ++at) {
-            if (zeros >= 2 && unit[at] == 3) {
-                zeros = 0;
-                continue;
-            }
-            zeros = unit[at] == 0 ? zeros + 1 : 0;
-            bytes_.push_back(unit[at]);
-        }
-    }
-    bool ok() const { return ok_; }
-    std::uint32_t u(unsigned count) {
-        std::uint32_t value = 0;
-        for (; count > 0; --count) value = value << 1 | bit();
-        return value;
-    }
-    bool flag() { return bit() != 0; }
-    void skip(std::size_t count) {
-        at_ += count;
-        ok_ = ok_ && at_ <= bytes_.size() * 8;
-    }
-    // Exp-Golomb codes (H.264, 9.1).
-    std::uint32_t ue() {
-        unsigned zeros = 0;
-        while (ok_ && bit() == 0) {
-            if (++zeros > 31) ok_ = false;
-        }
-        return ok_ ? (1U << zeros) - 1 + u(zeros) : 0;
-    }
-    std::int32_t se() {
-        const auto code = static_cast<std::int64_t>(ue());
-        return static_cast<std::int32_t>((code & 1) != 0 ? (code + 1) / 2 : -(code / 2));
-    }
-
-  private:
-    std::uint32_t bit() {
-        if (at_ >= bytes_.size() * 8) {
-            ok_ = false;
-            return 0;
-        }
-        const auto value = bytes_[at_ / 8] >> (7 - at_ % 8) & 1U;
-        ++at_;
-        return value;
-    }
-    std::vector<std::uint8_t> bytes_;
-    std::size_t at_ = 0;
-    bool ok_ = true;
-};
-
-void skipScalingLists(Bits& bits, bool sixteenMore) {
+void skipScalingLists(NalBits& bits, bool sixteenMore) {
     const int lists = sixteenMore ? 12 : 8;
     for (int list = 0; list < lists && bits.ok(); ++list) {
         if (!bits.flag()) continue;
@@ -110,7 +59,8 @@ void PictureOrder::learn(Bytes unit) {
 
 void PictureOrder::learnAvc(Bytes unit) {
     if ((unit[0] & 31U) != 7) return;
-    Bits bits(unit, 1, kLongestSet);
+    const auto body = unescaped(unit, 1, kLongestSet);
+    NalBits bits(body);
     const auto profile = bits.u(8);
     bits.skip(16);
     bits.ue();
@@ -152,7 +102,8 @@ void PictureOrder::learnAvc(Bytes unit) {
 
 void PictureOrder::learnHevc(Bytes unit) {
     const unsigned type = unit[0] >> 1;
-    Bits bits(unit, 2, kLongestSet);
+    const auto body = unescaped(unit, 2, kLongestSet);
+    NalBits bits(body);
     if (type == 34) {
         bits.ue();
         bits.ue();
@@ -198,7 +149,8 @@ std::optional<SliceHead> PictureOrder::read(Bytes unit) const {
     SliceHead head;
     if (coding_ == PictureCoding::Avc) {
         const unsigned type = unit[0] & 31U;
-        Bits bits(unit, 1, kLongestHead);
+        const auto body = unescaped(unit, 1, kLongestHead);
+        NalBits bits(body);
         head.first = bits.ue() == 0;
         head.sync = head.resets = type == 5;
         bits.ue();
@@ -213,7 +165,8 @@ std::optional<SliceHead> PictureOrder::read(Bytes unit) const {
     }
     const unsigned type = unit[0] >> 1;
     const bool instant = type == 19 || type == 20;
-    Bits bits(unit, 2, kLongestHead);
+    const auto body = unescaped(unit, 2, kLongestHead);
+    NalBits bits(body);
     head.first = bits.flag();
     head.sync = type >= 16 && type <= 21;
     // Pictures in front of a broken link are not shown, but counted on.

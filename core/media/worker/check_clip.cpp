@@ -113,6 +113,7 @@ class Peaks {
 
 struct Stream {
     CodecPointer codec;
+    std::optional<PictureStrictness> strictness;
     std::uint64_t expected = 0;  // packets that the index announces
     std::uint64_t seen = 0;
     bool lossless = false;   // sound that any bytes decode to; then it is judged by what it sounds like
@@ -195,8 +196,9 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
     int outcome = avcodec_send_packet(stream.codec.get(), packet);
     bool fine = outcome >= 0;
     if (packet != nullptr && fine) {
-        const auto complaint =
-            complaintAbout({packet->data, static_cast<std::size_t>(packet->size)}, *about.codecpar);
+        const Bytes bytes(packet->data, static_cast<std::size_t>(packet->size));
+        auto complaint = complaintAbout(bytes, *about.codecpar);
+        if (complaint.empty()) complaint = stream.strictness->complaintAbout(bytes);
         fine = complaint.empty();
         if (!fine && firstError_.empty()) firstError_ = complaint;
     }
@@ -270,6 +272,7 @@ Message Checker::run() {
         streams[i].lossless =
             type == AVMEDIA_TYPE_AUDIO && about != nullptr && (about->props & AV_CODEC_PROP_LOSSY) == 0;
         streams[i].codec = input_.decoderFor(stream);
+        streams[i].strictness.emplace(*stream.codecpar);
         streams[i].patterned = streams[i].codec && stream.codecpar->codec_id == AV_CODEC_ID_HEVC;
         if (streams[i].patterned) patternBuffers(*streams[i].codec);
         const std::string codec = codecText(stream.codecpar->codec_id);

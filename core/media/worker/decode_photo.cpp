@@ -66,7 +66,7 @@ Message decodePhoto(CardView& card, const Message& request) {
     const auto file = bytesOf(card, request);
     if (!file) return {{{"width", 0}, {"height", 0}, {"why", "Limit exceeded: too large for a photo"}}, {}};
     if (format == "jpeg") return decodeJpeg(*file, side);
-    auto outcome = isRaw(format) ? decodeRaw(*file, side, false) : decodeHeif(*file, side);
+    auto outcome = isRaw(format) ? decodeRaw(*file, side, false) : decodeHeif(*file, side, false);
     return {{{"width", outcome.picture.width}, {"height", outcome.picture.height}, {"why", outcome.trouble}},
             std::move(outcome.picture.rgb)};
 }
@@ -77,10 +77,12 @@ Message checkPhoto(CardView& card, const Message& request) {
     if (!file)
         return {{{"opened", false}, {"errors", 1}, {"first_error", "Limit exceeded: too large for a photo"}},
                 {}};
-    auto outcome = isRaw(format) ? decodeRaw(*file, kThumbnailSide, true) : decodeHeif(*file, kThumbnailSide);
-    if (format == "heic" && outcome.trouble.empty()) {
-        outcome.trouble = complaintAboutHeic(*file);
-        if (!outcome.trouble.empty()) outcome.reached = 0.5;
+    const auto fault = format == "heic" ? faultOfHeic(*file) : std::nullopt;
+    auto outcome =
+        isRaw(format) ? decodeRaw(*file, kThumbnailSide, true) : decodeHeif(*file, kThumbnailSide, !fault);
+    if (fault) {
+        outcome.trouble = fault->why;
+        outcome.reached = static_cast<double>(fault->byte) / static_cast<double>(file->size());
     }
     const bool good = outcome.trouble.empty();
     Message reply;

@@ -1,8 +1,8 @@
 #include "media/worker/still_photo.h"
 
+#include "formats/hevc/stream_check.h"
 #include "formats/isobmff/boxes.h"
 #include "formats/isobmff/item_index.h"
-#include "media/worker/strict.h"
 
 #include <libheif/heif.h>
 #include <libraw/libraw.h>
@@ -127,7 +127,7 @@ StillOutcome decodeRaw(Bytes file, int side, bool quick) {
     return outcome;
 }
 
-StillOutcome decodeHeif(Bytes file, int side) {
+StillOutcome decodeHeif(Bytes file, int side, bool strict) {
     StillOutcome outcome;
     const std::unique_ptr<heif_context, void (*)(heif_context*)> context(heif_context_alloc(),
                                                                          heif_context_free);
@@ -146,7 +146,7 @@ StillOutcome decodeHeif(Bytes file, int side) {
     heif_image* decoded = nullptr;
     const std::unique_ptr<heif_decoding_options, void (*)(heif_decoding_options*)> options(
         heif_decoding_options_alloc(), heif_decoding_options_free);
-    options->strict_decoding = 1;
+    options->strict_decoding = strict ? 1 : 0;
     if (failed(heif_decode_image(handle.get(), &decoded, heif_colorspace_RGB, heif_chroma_interleaved_RGB,
                                  options.get())))
         return outcome;
@@ -167,24 +167,32 @@ StillOutcome decodeHeif(Bytes file, int side) {
     return outcome;
 }
 
-std::string complaintAboutHeic(Bytes file) {
+std::optional<HeicFault> faultOfHeic(Bytes file) {
     isobmff::BoxWalk walk(file);
     std::optional<isobmff::ItemIndex> index;
     while (const auto box = walk.next()) {
         if (box->type == isobmff::fourCc("meta") && !index) index = isobmff::readItemIndex(box->body);
     }
-    if (!index) return "it has no index";
+    if (!index) return HeicFault{0, "it has no index"};
+    std::optional<HeicFault> first;
     for (const auto& item : index->coded) {
+        if (item.settings.size() < 22) continue;
         std::vector<std::uint8_t> coded;
         for (const auto& extent : item.extents) {
             const auto part = slice(file, extent.offset, extent.length);
             coded.insert(coded.end(), part.begin(), part.end());
         }
-        if (auto complaint = complaintAboutPicture(AV_CODEC_ID_HEVC, item.settings, coded);
-            !complaint.empty())
-            return complaint;
+        hevc::StreamCheck stream(item.settings);
+        const auto fault = hevc::checkSample(stream, coded, (item.settings[21] & 3U) + 1);
+        if (!fault) continue;
+        auto byte = std::uint64_t{fault->byte};
+        auto extent = item.extents.begin();
+        while (extent != item.extents.end() && extent + 1 != item.extents.end() && byte >= extent->length)
+            byte -= (extent++)->length;
+        if (extent != item.extents.end()) byte += extent->offset;
+        if (!first || byte < first->byte) first = HeicFault{byte, fault->why};
     }
-    return {};
+    return first;
 }
 
 }  // namespace dreskel::media

@@ -2,6 +2,7 @@
 // others by libav.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -24,11 +25,16 @@ bool isHeif(const std::string& format);
 // `quick`: every byte is decoded, but the picture may be the file's own preview. As stored, not turned, but
 // for HEIF, whose turns are part of the picture. At most `side` pixels; 0: full size.
 StillOutcome decodeRaw(Bytes file, int side, bool quick);
-StillOutcome decodeHeif(Bytes file, int side);
+// `strict`: nothing comes of what is damaged.
+StillOutcome decodeHeif(Bytes file, int side, bool strict);
 
-// Decodes every tile of a HEIC by itself and strictly: what its picture would not show. The first complaint,
-// or empty.
-std::string complaintAboutHeic(Bytes file);
+// Where the pictures and tiles of a HEIC, followed to their last bit, first go wrong; nothing when all are
+// right.
+struct HeicFault {
+    std::uint64_t byte = 0;  // of the file
+    std::string why;
+};
+std::optional<HeicFault> faultOfHeic(Bytes file);
 
 // To at most `side` pixels by whole steps; 0 leaves it as it is.
 Picture shrunk(Picture picture, int side);

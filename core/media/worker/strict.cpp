@@ -107,33 +107,18 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
     return {};
 }
 
-std::string complaintAboutPicture(AVCodecID id, Bytes settings, Bytes picture) {
-    takeLibraryLog();
-    const auto* codec = avcodec_find_decoder(id);
-    const CodecPointer context(avcodec_alloc_context3(codec));
-    const PacketPointer packet(av_packet_alloc());
-    const FramePointer frame(av_frame_alloc());
-    if (!context || av_new_packet(packet.get(), static_cast<int>(picture.size())) < 0)
-        return "no decoder for it";
-    std::copy(picture.begin(), picture.end(), packet->data);
-    context->extradata =
-        static_cast<std::uint8_t*>(av_mallocz(settings.size() + AV_INPUT_BUFFER_PADDING_SIZE));
-    std::copy(settings.begin(), settings.end(), context->extradata);
-    context->extradata_size = static_cast<int>(settings.size());
-    context->err_recognition = AV_EF_CRCCHECK | AV_EF_BITSTREAM | AV_EF_BUFFER | AV_EF_EXPLODE;
-    context->thread_count = 1;
-    if (avcodec_open2(context.get(), codec, nullptr) < 0) return "its settings are damaged";
-    const std::unique_ptr<AVCodecParameters, void (*)(AVCodecParameters*)> about(
-        avcodec_parameters_alloc(), [](AVCodecParameters* one) { avcodec_parameters_free(&one); });
-    avcodec_parameters_from_context(about.get(), context.get());
-    if (auto complaint = complaintAbout(picture, *about); !complaint.empty()) return complaint;
-    const bool sent = avcodec_send_packet(context.get(), packet.get()) >= 0;
-    avcodec_send_packet(context.get(), nullptr);
-    const bool came = sent && avcodec_receive_frame(context.get(), frame.get()) >= 0;
-    const auto log = takeLibraryLog();
-    if (log.errors > 0) return log.first;
-    const bool clean = came && frame->decode_error_flags == 0 && (frame->flags & AV_FRAME_FLAG_CORRUPT) == 0;
-    return clean ? std::string() : "a tile of it does not decode cleanly";
+PictureStrictness::PictureStrictness(const AVCodecParameters& stream) : lengthSize_(lengthSizeOf(stream)) {
+    if (stream.codec_id != AV_CODEC_ID_HEVC) return;
+    const Bytes settings(stream.extradata, static_cast<std::size_t>(std::max(0, stream.extradata_size)));
+    lengthSize_ == 0 ? units_.emplace() : units_.emplace(settings);
+    if (lengthSize_ == 0) hevc::checkStartCoded(*units_, settings);
+}
+
+std::string PictureStrictness::complaintAbout(Bytes packet) {
+    if (!units_) return {};
+    const auto fault = lengthSize_ == 0 ? hevc::checkStartCoded(*units_, packet)
+                                        : hevc::checkSample(*units_, packet, lengthSize_);
+    return fault ? std::string("a picture of it breaks off: ") + fault->why : std::string();
 }
 
 bool soundsForeign(const AVFrame& frame) {

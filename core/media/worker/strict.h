@@ -6,9 +6,11 @@ extern "C" {
 #include <libavcodec/avcodec.h>
 }
 
+#include <optional>
 #include <string>
 
 #include "base/bytes.h"
+#include "formats/hevc/stream_check.h"
 
 namespace dreskel::media {
 
@@ -18,9 +20,18 @@ namespace dreskel::media {
 // data among them.
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream);
 
-// What is wrong with one picture that stands by itself, decoded strictly; `settings` as its container keeps
-// them.
-std::string complaintAboutPicture(AVCodecID codec, Bytes settings, Bytes picture);
+// What the pictures of one stream of HEVC are, followed to their last bit; decoders take much for such that
+// is not. Nothing to say about streams of other codings.
+class PictureStrictness {
+  public:
+    explicit PictureStrictness(const AVCodecParameters& stream);
+    // What is wrong with a packet; empty when nothing is, or nothing could be followed.
+    std::string complaintAbout(Bytes packet);
+
+  private:
+    std::optional<hevc::StreamCheck> units_;
+    std::size_t lengthSize_ = 0;
+};
 
 // Of sound without loss: whether a frame of it is what foreign bytes decode to; see loud_noise.h.
 bool soundsForeign(const AVFrame& frame);

@@ -1,0 +1,143 @@
+// The arithmetic decoder of ITU-T H.265 (9.3.4.3), which H.264 shares, and its context variables.
+#pragma once
+
+#include <algorithm>
+#include <array>
+#include <cstdint>
+
+#include "base/bytes.h"
+
+namespace dreskel::hevc {
+
+// How probable the next bit is: the state of 9.3.4.3.2, twice, and the likelier value in the lowest bit.
+using Context = std::uint8_t;
+
+// 9.3.2.2
+inline Context contextFrom(std::uint8_t initial, int qp) {
+    const int slope = (initial >> 4) * 5 - 45;
+    const int offset = ((initial & 15) << 3) - 16;
+    const int state = std::clamp(((slope * std::clamp(qp, 0, 51)) >> 4) + offset, 1, 126);
+    const bool one = state > 63;
+    return static_cast<Context>((one ? state - 64 : 63 - state) << 1 | (one ? 1 : 0));
+}
+
+class ArithmeticDecoder {
+  public:
+    ArithmeticDecoder() = default;
+    ArithmeticDecoder(Bytes bytes, std::size_t from) : bytes_(bytes), next_(from) { start(); }
+
+    bool decide(Context& context) {
+        const unsigned state = context >> 1;
+        const std::uint32_t least = kLeastRange[state][range_ >> 6 & 3];
+        range_ -= least;
+        const auto scaled = std::uint64_t{range_} << kBelow;
+        if (value_ < scaled) {
+            const bool bit = (context & 1) != 0;
+            context = static_cast<Context>(std::min(state + 1, 62U) << 1 | (context & 1U));
+            if (range_ < 256) {
+                range_ <<= 1;
+                shift(1);
+            }
+            return bit;
+        }
+        value_ -= scaled;
+        const bool bit = (context & 1) == 0;
+        if (state == 0) context ^= 1;
+        context = static_cast<Context>(kLessProbable[state] << 1 | (context & 1));
+        const int count = __builtin_clz(least) - 23;
+        range_ = least << count;
+        shift(count);
+        return bit;
+    }
+    bool bypass() {
+        shift(1);
+        const auto scaled = std::uint64_t{range_} << kBelow;
+        if (value_ < scaled) return false;
+        value_ -= scaled;
+        return true;
+    }
+    std::uint32_t bypass(unsigned count) {  // up to 32
+        if (ahead_ < static_cast<int>(count)) fill();
+        const auto scaled = std::uint64_t{range_} << kBelow;
+        std::uint32_t bits = 0;
+        ahead_ -= static_cast<int>(count);
+        for (; count > 0; --count) {
+            value_ <<= 1;
+            const bool one = value_ >= scaled;
+            value_ -= one ? scaled : 0;
+            bits = bits << 1 | (one ? 1U : 0U);
+        }
+        return bits;
+    }
+    bool terminate() {
+        range_ -= 2;
+        if (value_ >= std::uint64_t{range_} << kBelow) return true;
+        if (range_ < 256) {
+            range_ <<= 1;
+            shift(1);
+        }
+        return false;
+    }
+    // After terminate() said yes: whether a one and zeros fill the byte, as they must (9.3.2.5).
+    bool endsClean() const {
+        const auto used = bitsUsed();
+        if (used == 0 || used > bytes_.size() * 8) return false;
+        const auto last = bytes_[(used - 1) / 8];
+        return static_cast<std::uint8_t>(last << ((used - 1) % 8)) == 0x80;
+    }
+    // Starts anew `skip` bytes behind the byte that was ended in.
+    void restart(std::size_t skip) {
+        next_ = std::min(bytes_.size(), position() + std::min(skip, bytes_.size()));
+        start();
+    }
+    // The first byte of which nothing has been used.
+    std::size_t position() const { return (bitsUsed() + 7) / 8; }
+    // More was asked for than there is.
+    bool overrun() const { return bitsUsed() > bytes_.size() * 8; }
+
+  private:
+    static constexpr int kBelow =
+        54;  // bits of value_ below the nine of the standard; doubled, those take ten
+
+    std::size_t bitsUsed() const {
+        return static_cast<std::size_t>(static_cast<std::int64_t>(next_ * 8) - ahead_);
+    }
+    void start() {
+        range_ = 510;
+        value_ = 0;
+        ahead_ = -9;
+        fill();
+    }
+    // At least 47 bits are ahead then, zeros where the bytes end. Bits that are loaded again are the same
+    // bits.
+    void fill() {
+        std::uint64_t word = 0;
+        if (next_ + 8 <= bytes_.size()) {
+            std::memcpy(&word, bytes_.data() + next_, 8);
+            word = __builtin_bswap64(word);
+        } else {
+            for (std::size_t i = next_; i < bytes_.size(); ++i)
+                word |= std::uint64_t{bytes_[i]} << (56 - 8 * (i - next_));
+        }
+        value_ |= word >> (10 + ahead_);
+        const int count = (kBelow - ahead_) / 8;
+        next_ += static_cast<std::size_t>(count);
+        ahead_ += 8 * count;
+    }
+    void shift(int count) {
+        value_ <<= count;
+        ahead_ -= count;
+        if (ahead_ < 0) fill();
+    }
+
+    static const std::array<std::array<std::uint8_t, 4>, 64> kLeastRange;
+    static const std::array<std::uint8_t, 64> kLessProbable;
+
+    Bytes bytes_;
+    std::size_t next_ = 0;  // may be behind the end, where zeros are read
+    std::uint32_t range_ = 510;
+    std::uint64_t value_ = 0;  // the nine bits of the standard below the top one, then what is ahead of them
+    int ahead_ = 0;            // how many of those are there
+};
+
+}  // namespace dreskel::hevc
