@@ -23,6 +23,21 @@ inline std::vector<std::uint8_t> unescaped(Bytes unit, std::size_t header, std::
     return bytes;
 }
 
+// Where in the unit an unescaped byte behind its header stands.
+inline std::size_t escapedPlace(Bytes unit, std::size_t header, std::size_t unescapedAt) {
+    int zeros = 0;
+    std::size_t passed = 0;
+    for (std::size_t at = header; at < unit.size(); ++at) {
+        if (zeros >= 2 && unit[at] == 3) {
+            zeros = 0;
+            continue;
+        }
+        if (passed++ == unescapedAt) return at;
+        zeros = unit[at] == 0 ? zeros + 1 : 0;
+    }
+    return unit.size();
+}
+
 // Reads numbers one after the other. Once a read would leave the bytes, which must outlive it, `ok()` is
 // false and every later read gives zero.
 class NalBits {

@@ -1,5 +1,7 @@
 #include "formats/hevc/contexts.h"
 
+#include <algorithm>
+
 namespace dreskel::hevc {
 namespace {
 
@@ -33,6 +35,12 @@ constexpr std::array<std::array<std::uint8_t, element::kCount>, 3> kInitial{{
      134, 149, 136, 153, 121, 136, 122, 169, 208, 166, 167, 154, 152, 167, 182, 107, 167, 91,  107, 107,
      167, 154, 154, 154, 154, 154, 154, 154, 154, 154, 154, 154, 154},
 }};
+
+Context contextFrom(std::uint8_t initial, int qp) {
+    const int slope = (initial >> 4) * 5 - 45;
+    const int offset = ((initial & 15) << 3) - 16;
+    return contextOf(std::clamp(((slope * std::clamp(qp, 0, 51)) >> 4) + offset, 1, 126));
+}
 
 }  // namespace
 

@@ -4,7 +4,7 @@
 
 #include <array>
 
-#include "formats/hevc/arithmetic.h"
+#include "formats/clip/arithmetic.h"
 
 namespace dreskel::hevc {
 

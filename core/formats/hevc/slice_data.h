@@ -7,16 +7,12 @@
 #include <optional>
 #include <utility>
 
+#include "formats/clip/picture_check.h"
 #include "formats/hevc/contexts.h"
 #include "formats/hevc/picture_grid.h"
 #include "formats/hevc/slice_head.h"
 
 namespace dreskel::hevc {
-
-struct Fault {
-    std::size_t byte = 0;  // of the bytes that were given: where it was noticed
-    const char* why = "";
-};
 
 // The arithmetic decoder with its contexts, and what else is learnt along the way.
 struct Entropy {
@@ -35,7 +31,7 @@ class SliceData {
           grid_(sequence_, picture_) {}
 
     // `body`: unescaped, behind the unit's header, its padding cut off.
-    std::optional<Fault> segment(const SliceHead& head, Bytes body);
+    std::optional<PictureFault> segment(const SliceHead& head, Bytes body);
     // Every tree block has come.
     bool complete() const { return next_ == grid_.count(); }
 
@@ -58,7 +54,9 @@ class SliceData {
     };
 
     void startContexts(std::uint32_t inRows);
-    std::optional<Fault> fault(const char* why) const { return Fault{arithmetic_.position(), why}; }
+    std::optional<PictureFault> fault(const char* why) const {
+        return PictureFault{arithmetic_.position(), why};
+    }
     bool bit(std::size_t place) { return arithmetic_.decide(entropy_.contexts[place]); }
     std::uint32_t exponentialGolomb(unsigned order);
     void wrong(const char* why) {

@@ -183,7 +183,7 @@ std::optional<HeicFault> faultOfHeic(Bytes file) {
             coded.insert(coded.end(), part.begin(), part.end());
         }
         hevc::StreamCheck stream(item.settings);
-        const auto fault = hevc::checkSample(stream, coded, (item.settings[21] & 3U) + 1);
+        const auto fault = stream.sample(coded, (item.settings[21] & 3U) + 1);
         if (!fault) continue;
         auto byte = std::uint64_t{fault->byte};
         auto extent = item.extents.begin();

@@ -108,16 +108,17 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
 }
 
 PictureStrictness::PictureStrictness(const AVCodecParameters& stream) : lengthSize_(lengthSizeOf(stream)) {
-    if (stream.codec_id != AV_CODEC_ID_HEVC) return;
+    const bool avc = stream.codec_id == AV_CODEC_ID_H264;
+    if (!avc && stream.codec_id != AV_CODEC_ID_HEVC) return;
     const Bytes settings(stream.extradata, static_cast<std::size_t>(std::max(0, stream.extradata_size)));
-    lengthSize_ == 0 ? units_.emplace() : units_.emplace(settings);
-    if (lengthSize_ == 0) hevc::checkStartCoded(*units_, settings);
+    units_ =
+        pictureCheck(avc ? PictureCoding::Avc : PictureCoding::Hevc, lengthSize_ == 0 ? Bytes() : settings);
+    if (lengthSize_ == 0) units_->startCoded(settings);
 }
 
 std::string PictureStrictness::complaintAbout(Bytes packet) {
     if (!units_) return {};
-    const auto fault = lengthSize_ == 0 ? hevc::checkStartCoded(*units_, packet)
-                                        : hevc::checkSample(*units_, packet, lengthSize_);
+    const auto fault = lengthSize_ == 0 ? units_->startCoded(packet) : units_->sample(packet, lengthSize_);
     return fault ? std::string("a picture of it breaks off: ") + fault->why : std::string();
 }
 

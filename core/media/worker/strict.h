@@ -6,11 +6,11 @@ extern "C" {
 #include <libavcodec/avcodec.h>
 }
 
-#include <optional>
+#include <memory>
 #include <string>
 
 #include "base/bytes.h"
-#include "formats/hevc/stream_check.h"
+#include "formats/clip/picture_check.h"
 
 namespace dreskel::media {
 
@@ -20,8 +20,8 @@ namespace dreskel::media {
 // data among them.
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream);
 
-// What the pictures of one stream of HEVC are, followed to their last bit; decoders take much for such that
-// is not. Nothing to say about streams of other codings.
+// What the pictures of one stream of H.264 or HEVC are, followed to their last bit; decoders take much for
+// such that is not. Nothing to say about streams of other codings.
 class PictureStrictness {
   public:
     explicit PictureStrictness(const AVCodecParameters& stream);
@@ -29,7 +29,7 @@ class PictureStrictness {
     std::string complaintAbout(Bytes packet);
 
   private:
-    std::optional<hevc::StreamCheck> units_;
+    std::unique_ptr<PictureCheck> units_;
     std::size_t lengthSize_ = 0;
 };
 

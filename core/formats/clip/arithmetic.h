@@ -1,4 +1,4 @@
-// The arithmetic decoder of ITU-T H.265 (9.3.4.3), which H.264 shares, and its context variables.
+// The arithmetic decoder that ITU-T H.265 (9.3.4.3) and H.264 (9.3.3.2) share, and its context variables.
 #pragma once
 
 #include <algorithm>
@@ -7,16 +7,13 @@
 
 #include "base/bytes.h"
 
-namespace dreskel::hevc {
+namespace dreskel {
 
 // How probable the next bit is: the state of 9.3.4.3.2, twice, and the likelier value in the lowest bit.
 using Context = std::uint8_t;
 
-// 9.3.2.2
-inline Context contextFrom(std::uint8_t initial, int qp) {
-    const int slope = (initial >> 4) * 5 - 45;
-    const int offset = ((initial & 15) << 3) - 16;
-    const int state = std::clamp(((slope * std::clamp(qp, 0, 51)) >> 4) + offset, 1, 126);
+// From the initial state, 1 to 126 (H.265, 9.3.2.2; H.264, 9.3.1.1).
+inline Context contextOf(int state) {
     const bool one = state > 63;
     return static_cast<Context>((one ? state - 64 : 63 - state) << 1 | (one ? 1 : 0));
 }
@@ -78,12 +75,15 @@ class ArithmeticDecoder {
         }
         return false;
     }
-    // After terminate() said yes: whether a one and zeros fill the byte, as they must (9.3.2.5).
-    bool endsClean() const {
+    // After terminate() said yes: whether a one ends the bits and zeros fill the byte, as they must (H.265,
+    // 9.3.2.5). `lastBit`: the last bit of the byte may be anything; an encoder of H.264 leaves it so.
+    bool endsClean(bool lastBit = false) const {
         const auto used = bitsUsed();
         if (used == 0 || used > bytes_.size() * 8) return false;
-        const auto last = bytes_[(used - 1) / 8];
-        return static_cast<std::uint8_t>(last << ((used - 1) % 8)) == 0x80;
+        const auto byte = bytes_[(used - 1) / 8];
+        const auto rest =
+            static_cast<std::uint8_t>((lastBit && used % 8 != 0 ? byte & 0xfe : byte) << ((used - 1) % 8));
+        return rest == 0x80;
     }
     // Starts anew `skip` bytes behind the byte that was ended in.
     void restart(std::size_t skip) {
@@ -140,4 +140,4 @@ class ArithmeticDecoder {
     int ahead_ = 0;            // how many of those are there
 };
 
-}  // namespace dreskel::hevc
+}  // namespace dreskel

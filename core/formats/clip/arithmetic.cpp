@@ -1,8 +1,8 @@
-#include "formats/hevc/arithmetic.h"
+#include "formats/clip/arithmetic.h"
 
-namespace dreskel::hevc {
+namespace dreskel {
 
-// Table 9-52 (rangeTabLps).
+// rangeTabLps (H.265, Table 9-52; H.264, Table 9-44).
 const std::array<std::array<std::uint8_t, 4>, 64> ArithmeticDecoder::kLeastRange{
     {{128, 176, 208, 240}, {128, 167, 197, 227}, {128, 158, 187, 216}, {123, 150, 178, 205},
      {116, 142, 169, 195}, {111, 135, 160, 185}, {105, 128, 152, 175}, {100, 122, 144, 166},
@@ -21,10 +21,10 @@ const std::array<std::array<std::uint8_t, 4>, 64> ArithmeticDecoder::kLeastRange
      {8, 9, 11, 13},       {7, 9, 11, 12},       {7, 9, 10, 12},       {7, 8, 10, 11},
      {6, 8, 9, 11},        {6, 7, 9, 10},        {6, 7, 8, 9},         {2, 2, 2, 2}}};
 
-// Table 9-53 (transIdxLps).
+// transIdxLps (H.265, Table 9-53; H.264, Table 9-45).
 const std::array<std::uint8_t, 64> ArithmeticDecoder::kLessProbable{
     0,  0,  1,  2,  2,  4,  4,  5,  6,  7,  8,  9,  9,  11, 11, 12, 13, 13, 15, 15, 16, 16,
     18, 18, 19, 19, 21, 21, 22, 22, 23, 24, 24, 25, 26, 26, 27, 27, 28, 29, 29, 30, 30, 30,
     31, 32, 32, 33, 33, 33, 34, 34, 35, 35, 35, 36, 36, 36, 37, 37, 37, 38, 38, 63};
 
-}  // namespace dreskel::hevc
+}  // namespace dreskel

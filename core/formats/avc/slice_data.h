@@ -1,0 +1,55 @@
+// Follows the data of slices through every syntax element (ITU-T H.264, 7.3.4 and 7.3.5), without rebuilding
+// samples: a slice must end with its last macroblock and its last bit at once.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "formats/avc/syntax.h"
+#include "formats/clip/picture_check.h"
+
+namespace dreskel::avc {
+
+// One for a picture (a frame or a field); its slices in their order.
+class SliceData {
+  public:
+    SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture,
+              bool field);
+
+    // `body`: unescaped, behind the unit's header.
+    std::optional<PictureFault> slice(const SliceHead& head, Bytes body);
+    bool complete() const { return next_ == blocks_.size(); }
+
+  private:
+    // Blocks of four by four that are predicted together.
+    struct Part {
+        unsigned x = 0, y = 0, wide = 4, high = 4;
+        bool first = true, second = false;  // the lists it refers to
+    };
+
+    Neighbours neighbours() const;
+    void macroblock(const SliceHead& head);
+    void intra(unsigned number);
+    void inter(const SliceHead& head, unsigned number);
+    void parts(const SliceHead& head, const std::vector<Part>& parts);
+    bool quarters(const SliceHead& head, bool firstReference);
+    void reference(const Part& part, unsigned list, unsigned count);
+    void difference(const Part& part, unsigned list);
+    void pattern(bool may8);
+    void residual();
+    void lumaBlocks();
+    void chromaBlocks();
+
+    std::shared_ptr<const Sequence> sequence_;
+    std::shared_ptr<const PictureSet> picture_;
+    std::size_t wide_;
+    std::vector<Macroblock> blocks_;
+    std::size_t next_ = 0;
+    std::uint32_t slices_ = 0;
+    std::unique_ptr<Syntax> syntax_;
+    Macroblock* now_ = nullptr;
+    bool differed_ = false;  // the quantisation, at the macroblock before
+};
+
+}  // namespace dreskel::avc
