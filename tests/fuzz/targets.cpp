@@ -3,6 +3,7 @@
 #include <cstdlib>
 #include <memory>
 
+#include "formats/clip/picture_check.h"
 #include "formats/isobmff/sample_table.h"
 #include "formats/jpeg/lender.h"
 #include "formats/jpeg/stream_decoder.h"
@@ -120,6 +121,17 @@ void withoutBeginning(Bytes bytes) {
     if (photo && (photo->from > photo->to || photo->to > half.size())) std::abort();
 }
 
+// As a stream with start codes; its first bytes also as the settings of one in a container.
+void followPictures(PictureCoding coding, Bytes bytes) {
+    const auto check = pictureCheck(coding, bytes.first(std::min<std::size_t>(bytes.size(), 200)));
+    for (std::size_t at = 0; at < bytes.size();) {
+        const auto fault = check->startCoded(bytes.subspan(at));
+        if (!fault) break;
+        if (fault->byte > bytes.size() - at) std::abort();
+        at += std::max<std::size_t>(1, fault->byte);
+    }
+}
+
 std::string textOf(Bytes bytes) {
     return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
 }
@@ -142,6 +154,12 @@ const std::vector<Target>& targets() {
         }
         made.push_back({"jpeg-in-pieces", jpegInPieces, {"*.jpg"}});
         made.push_back({"photo-without-beginning", withoutBeginning, {"*.jpg"}});
+        for (const auto coding : {PictureCoding::Avc, PictureCoding::Hevc}) {
+            const bool avc = coding == PictureCoding::Avc;
+            made.push_back({avc ? "avc-pictures" : "hevc-pictures",
+                            [coding](Bytes bytes) { followPictures(coding, bytes); },
+                            {avc ? "pictures-*.h264" : "pictures-*.hevc"}});
+        }
         made.push_back({"clip-index",
                         [](Bytes bytes) {
                             if (bytes.size() < 8) return;

@@ -9,7 +9,7 @@ namespace dreskel::avc {
 namespace {
 
 constexpr std::size_t kLongestSet = 1U << 14;
-constexpr std::uint32_t kLargestSide = 1024;  // macroblocks
+constexpr std::uint32_t kLargestSide = 1056, kLargestPicture = 139264;  // macroblocks (Table A-1, level 6.2)
 
 void skipScalingLists(NalBits& bits, int lists) {
     for (int list = 0; list < lists && bits.ok(); ++list) {
@@ -60,8 +60,9 @@ std::optional<Sequence> readSequence(Bytes body, std::uint32_t& number) {
     }
     set.direct8 = bits.flag();
     const bool sane = bits.ok() && set.wide <= kLargestSide && set.high <= kLargestSide &&
-                      set.lumaDepth <= 14 && set.chromaDepth <= 14 && set.frameBits <= 16 &&
-                      set.orderType <= 2 && set.orderBits <= 16;
+                      set.wide * set.high <= kLargestPicture && set.lumaDepth <= 14 &&
+                      set.chromaDepth <= 14 && set.frameBits <= 16 && set.orderType <= 2 &&
+                      set.orderBits <= 16;
     return sane ? std::optional(set) : std::nullopt;
 }
 
@@ -94,6 +95,13 @@ std::optional<PictureSet> readPicture(Bytes body, std::uint32_t& number) {
     return set;
 }
 
+// Streams repeat their sets: one that says the same stays the same object.
+template <typename Set>
+void keep(std::shared_ptr<const Set>& place, const std::optional<Set>& set) {
+    if (set && place && *place == *set) return;
+    place = set ? std::make_shared<const Set>(*set) : nullptr;
+}
+
 }  // namespace
 
 void ParameterSets::learn(Bytes unit) {
@@ -104,12 +112,10 @@ void ParameterSets::learn(Bytes unit) {
     std::uint32_t number = 0;
     if (type == 7) {
         const auto set = readSequence(body, number);
-        if (number < sequences_.size())
-            sequences_[number] = set ? std::make_shared<const Sequence>(*set) : nullptr;
+        if (number < sequences_.size()) keep(sequences_[number], set);
     } else {
         const auto set = readPicture(body, number);
-        if (number < pictures_.size())
-            pictures_[number] = set ? std::make_shared<const PictureSet>(*set) : nullptr;
+        if (number < pictures_.size()) keep(pictures_[number], set);
     }
 }
 

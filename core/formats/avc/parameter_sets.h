@@ -18,6 +18,8 @@ struct Sequence {
     std::uint32_t wide = 0, high = 0;          // macroblocks; of a frame
     bool framesOnly = true, adaptive = false;  // adaptive: frames of field and frame macroblocks
     bool direct8 = false;
+
+    bool operator==(const Sequence&) const = default;
 };
 
 struct PictureSet {
@@ -27,6 +29,8 @@ struct PictureSet {
     unsigned biWeighted = 0;
     std::array<unsigned, 2> references{1, 1};  // by default
     int qp = 26;
+
+    bool operator==(const PictureSet&) const = default;
 };
 
 // The sets of one stream by their numbers.

@@ -56,6 +56,7 @@ SliceData::SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<c
                      bool field)
     : sequence_(std::move(sequence)),
       picture_(std::move(picture)),
+      field_(field),
       wide_(sequence_->wide),
       blocks_(wide_ * (sequence_->high / (field ? 2 : 1))) {}
 

@@ -11,11 +11,17 @@
 
 namespace dreskel::avc {
 
-// One for a picture (a frame or a field); its slices in their order.
+// One for pictures (frames or fields) of one kind, one after the other; their slices in their order.
 class SliceData {
   public:
     SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture,
               bool field);
+
+    bool isFor(const Sequence* sequence, const PictureSet* picture, bool field) const {
+        return sequence == sequence_.get() && picture == picture_.get() && field == field_;
+    }
+    // A new picture. What is left of the one before is of other slices, which nothing refers to.
+    void begin() { next_ = 0; }
 
     // `body`: unescaped, behind the unit's header.
     std::optional<PictureFault> slice(const SliceHead& head, Bytes body);
@@ -43,10 +49,11 @@ class SliceData {
 
     std::shared_ptr<const Sequence> sequence_;
     std::shared_ptr<const PictureSet> picture_;
+    bool field_;
     std::size_t wide_;
     std::vector<Macroblock> blocks_;
     std::size_t next_ = 0;
-    std::uint32_t slices_ = 0;
+    std::uint32_t slices_ = 0;  // so far; the last one is in hand
     std::unique_ptr<Syntax> syntax_;
     Macroblock* now_ = nullptr;
     bool differed_ = false;  // the quantisation, at the macroblock before

@@ -6,6 +6,7 @@ namespace dreskel::avc {
 namespace {
 
 constexpr std::size_t kHeader = 1;
+constexpr int kMostChanges = 1000;  // of a stream's sets; then it is followed no further
 
 }  // namespace
 
@@ -26,38 +27,41 @@ std::optional<PictureFault> StreamCheck::unit(Bytes unit) {
     // first_mb_in_slice is zero: the first of a picture.
     const bool first = (unit[kHeader] & 0x80) != 0;
     std::optional<PictureFault> before;
-    if (first) {
-        before = endPicture();
-    } else if (!picture_) {
-        return std::nullopt;
-    }
+    if (first) before = endPicture();
+    if (!first && !inPicture_) return std::nullopt;
     auto body = unescaped(unit, kHeader);
     while (!body.empty() && body.back() == 0) body.pop_back();
     const auto head = readSliceHead(unit[0], body, sets_);
     if (head && head->redundant) return before;
+    // What is not known cannot be judged; what was known a slice ago can.
     if (!head) {
-        const bool known = picture_ != nullptr;
-        picture_.reset();
+        const bool known = inPicture_;
+        inPicture_ = false;
         return known ? std::optional(PictureFault{kHeader, "a slice's head is damaged"}) : before;
     }
     if (first) {
-        const auto set = sets_.picture(head->pictureSet);
-        picture_ = std::make_unique<SliceData>(sets_.sequence(set->sequence), set, head->field);
+        auto picture = sets_.picture(head->pictureSet);
+        auto sequence = sets_.sequence(picture->sequence);
+        if (!data_ || !data_->isFor(sequence.get(), picture.get(), head->field)) {
+            if (++changes_ > kMostChanges) return before;
+            data_ = std::make_unique<SliceData>(std::move(sequence), std::move(picture), head->field);
+        }
+        data_->begin();
+        inPicture_ = true;
     }
-    auto fault = picture_->slice(*head, body);
+    auto fault = data_->slice(*head, body);
     if (fault) {
         fault->byte = escapedPlace(unit, kHeader, fault->byte);
-        picture_.reset();
+        inPicture_ = false;
     }
     return before ? before : fault;
 }
 
 std::optional<PictureFault> StreamCheck::endPicture() {
-    if (!picture_) return std::nullopt;
-    const bool complete = picture_->complete();
-    picture_.reset();
+    if (!inPicture_) return std::nullopt;
+    inPicture_ = false;
     followed();
-    if (complete) return std::nullopt;
+    if (data_->complete()) return std::nullopt;
     return PictureFault{0, "a part of the picture is missing"};
 }
 

@@ -9,7 +9,7 @@ namespace dreskel::hevc {
 namespace {
 
 constexpr std::size_t kLongestSet = 1U << 16;
-constexpr std::uint32_t kLargestSide = 1U << 15;
+constexpr std::uint32_t kLargestSide = 1U << 14, kLargestPicture = 1U << 27;  // samples; Table A.8 and more
 constexpr unsigned kHeaderBytes = 2;
 
 void skipProfile(NalBits& bits, unsigned layers) {  // 7.3.3
@@ -100,9 +100,10 @@ void skipUsability(NalBits& bits, unsigned layers) {  // E.2.1
 
 bool sane(const Sequence& set) {
     return set.width > 0 && set.height > 0 && set.width <= kLargestSide && set.height <= kLargestSide &&
-           set.chroma <= 3 && set.lumaDepth <= 16 && set.chromaDepth <= 16 && set.orderBits <= 16 &&
-           set.minBlock >= 3 && set.treeBlock >= 4 && set.treeBlock <= 6 && set.minBlock <= set.treeBlock &&
-           set.minTransform < set.minBlock && set.maxTransform <= 5 && set.minTransform <= set.maxTransform &&
+           set.width * set.height <= kLargestPicture && set.chroma <= 3 && set.lumaDepth <= 16 &&
+           set.chromaDepth <= 16 && set.orderBits <= 16 && set.minBlock >= 3 && set.treeBlock >= 4 &&
+           set.treeBlock <= 6 && set.minBlock <= set.treeBlock && set.minTransform < set.minBlock &&
+           set.maxTransform <= 5 && set.minTransform <= set.maxTransform &&
            set.maxTransform <= set.treeBlock && set.interDepth <= 4 && set.intraDepth <= 4 &&
            set.width % (1U << set.minBlock) == 0 && set.height % (1U << set.minBlock) == 0;
 }
@@ -251,6 +252,13 @@ std::optional<PictureSet> readPicture(Bytes body, std::uint32_t& number) {
     return good ? std::optional(set) : std::nullopt;
 }
 
+// Streams repeat their sets: one that says the same stays the same object.
+template <typename Set>
+void keep(std::shared_ptr<const Set>& place, const std::optional<Set>& set) {
+    if (set && place && *place == *set) return;
+    place = set ? std::make_shared<const Set>(*set) : nullptr;
+}
+
 }  // namespace
 
 void ParameterSets::learn(Bytes unit) {
@@ -261,12 +269,10 @@ void ParameterSets::learn(Bytes unit) {
     std::uint32_t number = 0;
     if (type == 33) {
         const auto set = readSequence(body, number);
-        if (number < sequences_.size())
-            sequences_[number] = set ? std::make_shared<const Sequence>(*set) : nullptr;
+        if (number < sequences_.size()) keep(sequences_[number], set);
     } else {
         const auto set = readPicture(body, number);
-        if (number < pictures_.size())
-            pictures_[number] = set ? std::make_shared<const PictureSet>(*set) : nullptr;
+        if (number < pictures_.size()) keep(pictures_[number], set);
     }
 }
 

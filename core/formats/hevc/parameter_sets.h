@@ -15,6 +15,8 @@ namespace dreskel::hevc {
 struct ReferenceSet {
     std::vector<std::int32_t> before, behind;  // distances in the order of showing
     std::vector<bool> usedBefore, usedBehind;  // by the picture itself
+
+    bool operator==(const ReferenceSet&) const = default;
 };
 
 struct Sequence {
@@ -35,6 +37,7 @@ struct Sequence {
     bool skipContext = false, implicitDifferences = false, explicitDifferences = false;
     bool persistentRice = false;
 
+    bool operator==(const Sequence&) const = default;
     unsigned chromaArray() const { return separatePlanes ? 0 : chroma; }
     std::uint32_t treeBlocksWide() const { return (width + (1U << treeBlock) - 1) >> treeBlock; }
     std::uint32_t treeBlocksHigh() const { return (height + (1U << treeBlock) - 1) >> treeBlock; }
@@ -56,6 +59,8 @@ struct PictureSet {
     unsigned maxSkip = 2;  // logarithm
     bool crossComponent = false, chromaOffsetList = false;
     unsigned chromaOffsetDepth = 0, chromaOffsets2 = 0;  // chroma_qp_offset_list_len_minus1
+
+    bool operator==(const PictureSet&) const = default;
 };
 
 // The sets of one stream by their numbers.

@@ -24,8 +24,8 @@ class PictureGrid {
     std::uint32_t tile(std::uint32_t inRows) const { return tile_[inRows]; }
     std::uint32_t tileLeft(std::uint32_t inRows) const { return tileLeft_[inRows]; }
 
-    void begin(std::uint32_t inRows, std::uint32_t slice) { slice_[inRows] = slice + 1; }
-    bool decoded(std::uint32_t inRows) const { return slice_[inRows] != 0; }
+    // `slice`: a number that no other slice of any picture has; never 0.
+    void begin(std::uint32_t inRows, std::uint32_t slice) { slice_[inRows] = slice; }
     // Whether what is at a place may be referred to from the tree block in hand.
     bool available(int x, int y, std::uint32_t current) const;
 
@@ -48,7 +48,7 @@ class PictureGrid {
     int width_, height_;
     std::uint32_t wide_;
     std::vector<std::uint32_t> fromTiles_, toTiles_, tile_, tileLeft_;
-    std::vector<std::uint32_t> slice_;  // its address plus one; 0: not decoded yet
+    std::vector<std::uint32_t> slice_;
     std::size_t blocksWide_, intraWide_;
     std::vector<Block> blocks_;
     std::vector<std::uint8_t> intra_;

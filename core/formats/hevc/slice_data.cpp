@@ -35,11 +35,12 @@ std::optional<PictureFault> SliceData::segment(const SliceHead& head, Bytes body
     if (head.address >= grid_.count() || grid_.inTiles(head.address) != next_)
         return fault("a part of the picture is missing");
     head_ = head;
-    if (!head.dependent) slice_ = head.address;
+    wrong_ = nullptr;
+    if (!head.dependent) ++slices_;
     bool starts = true;
     for (;;) {
         current_ = grid_.inRows(next_);
-        grid_.begin(current_, slice_);
+        grid_.begin(current_, slices_);
         if (starts) startContexts(current_);
         starts = false;
         treeBlock(current_);

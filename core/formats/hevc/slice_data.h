@@ -20,7 +20,7 @@ struct Entropy {
     std::array<std::uint8_t, 4> rice{};  // StatCoeff of 9.3.4.2.6
 };
 
-// One for a picture; its segments in their order.
+// One for pictures of one kind, one after the other; their segments in their order.
 class SliceData {
   public:
     SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture)
@@ -30,6 +30,11 @@ class SliceData {
           picture_(*keptPicture_),
           grid_(sequence_, picture_) {}
 
+    bool isFor(const Sequence* sequence, const PictureSet* picture) const {
+        return sequence == keptSequence_.get() && picture == keptPicture_.get();
+    }
+    // A new picture. What is left of the one before is of other slices, which nothing refers to.
+    void begin() { next_ = 0; }
     // `body`: unescaped, behind the unit's header, its padding cut off.
     std::optional<PictureFault> segment(const SliceHead& head, Bytes body);
     // Every tree block has come.
@@ -93,8 +98,8 @@ class SliceData {
     SliceHead head_;
     ArithmeticDecoder arithmetic_;
     Entropy entropy_, afterRow_, afterSegment_;
-    std::uint32_t next_ = 0;   // tree block that comes next, in the order of tiles
-    std::uint32_t slice_ = 0;  // the address where the slice began
+    std::uint32_t next_ = 0;    // tree block that comes next, in the order of tiles
+    std::uint32_t slices_ = 0;  // so far; the last one is in hand
     std::uint32_t current_ = 0;
     bool qpDeltaCoded_ = false, chromaOffsetCoded_ = false;
     const char* wrong_ = nullptr;

@@ -6,6 +6,7 @@ namespace dreskel::hevc {
 namespace {
 
 constexpr std::size_t kHeader = 2;
+constexpr int kMostChanges = 1000;          // of a stream's sets; then it is followed no further
 constexpr std::size_t kLongestHead = 4096;  // bytes of a slice's head
 
 bool isSlice(unsigned type) {
@@ -32,41 +33,49 @@ std::optional<PictureFault> StreamCheck::unit(Bytes unit) {
     if (!baseLayer) return std::nullopt;
     sets_.learn(unit);
     if (!isSlice(type)) return std::nullopt;
-    if ((unit[kHeader] & 0x80) != 0) {
-        // The first of a picture.
-        if (auto fault = endPicture()) return fault;
+    // first_slice_segment_in_pic_flag
+    const bool first = (unit[kHeader] & 0x80) != 0;
+    std::optional<PictureFault> before;
+    if (first) {
+        before = endPicture();
         head_.reset();
-    } else if (!picture_) {
+    } else if (!inPicture_) {
         return std::nullopt;
     }
     const auto opening = unescaped(unit, kHeader, kLongestHead);
     const auto head = readSliceHead(type, opening, sets_, head_);
+    // What is not known cannot be judged; what was known a slice ago can.
     if (!head) {
-        // What is not known cannot be judged; what was known a slice ago can.
-        const bool known = picture_ != nullptr;
-        picture_.reset();
-        return known ? std::optional(PictureFault{kHeader, "a slice's head is damaged"}) : std::nullopt;
+        const bool known = inPicture_;
+        inPicture_ = false;
+        return known ? std::optional(PictureFault{kHeader, "a slice's head is damaged"}) : before;
     }
-    const auto set = sets_.picture(head->pictureSet);
-    if (head->first) picture_ = std::make_unique<SliceData>(sets_.sequence(set->sequence), set);
-    if (!picture_) return std::nullopt;
+    if (first) {
+        auto picture = sets_.picture(head->pictureSet);
+        auto sequence = sets_.sequence(picture->sequence);
+        if (!data_ || !data_->isFor(sequence.get(), picture.get())) {
+            if (++changes_ > kMostChanges) return before;
+            data_ = std::make_unique<SliceData>(std::move(sequence), std::move(picture));
+        }
+        data_->begin();
+        inPicture_ = true;
+    }
     head_ = head;
     auto body = unescaped(unit, kHeader);
     while (!body.empty() && body.back() == 0) body.pop_back();  // cabac_zero_words
-    auto fault = picture_->segment(*head, body);
+    auto fault = data_->segment(*head, body);
     if (fault) {
         fault->byte = escapedPlace(unit, kHeader, fault->byte);
-        picture_.reset();
+        inPicture_ = false;
     }
-    return fault;
+    return before ? before : fault;
 }
 
 std::optional<PictureFault> StreamCheck::endPicture() {
-    if (!picture_) return std::nullopt;
-    const bool complete = picture_->complete();
-    picture_.reset();
+    if (!inPicture_) return std::nullopt;
+    inPicture_ = false;
     followed();
-    if (complete) return std::nullopt;
+    if (data_->complete()) return std::nullopt;
     return PictureFault{0, "a part of the picture is missing"};
 }
 

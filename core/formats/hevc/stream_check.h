@@ -20,7 +20,9 @@ class StreamCheck : public PictureCheck {
 
   private:
     ParameterSets sets_;
-    std::unique_ptr<SliceData> picture_;
+    std::unique_ptr<SliceData> data_;
+    bool inPicture_ = false;
+    int changes_ = 0;
     std::optional<SliceHead> head_;
 };
 
