@@ -22,16 +22,6 @@ bool inPieces(const Finding& finding) {
            !finding.inside && finding.evidence.places.empty();
 }
 
-std::vector<Join> joinsOf(const rebuild::JoinedClip& clip) {
-    std::vector<Join> joins;
-    std::uint64_t at = 0;
-    for (std::size_t i = 0; i + 1 < clip.places.size(); ++i) {
-        at += clip.places[i].length;
-        joins.push_back({at, kConfidence, clip.reasons[i]});
-    }
-    return joins;
-}
-
 }  // namespace
 
 Status Scanner::rebuildClips(Running& running, Control& control) {
@@ -105,7 +95,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
             const auto clip = rebuild::joinClip(running.card, head, index, pool, decode, control, limits);
             if (!clip || clip->places.size() < 2) continue;
             const auto before = decoded(head, family);
-            running.joins[head.start] = joinsOf(*clip);
+            running.joins[head.start] = joinsOf(*clip, kConfidence);
             if (auto stored = examine({head.start, family}, clip->places); !stored) return false;
             const auto after = decoded(head, family);
             if (after < 1.0 && (!evenInPart || after <= before)) {

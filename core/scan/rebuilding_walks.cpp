@@ -12,7 +12,8 @@ constexpr double kConfidence = 0.95;
 bool inPieces(const Finding& finding) {
     const auto& evidence = finding.evidence;
     // Those have ways of their own.
-    const bool other = evidence.family == "jpeg" || evidence.family == "isobmff" || evidence.family.empty();
+    const bool other = evidence.family == "jpeg" || evidence.family == "isobmff" ||
+                       evidence.family == "isopicture" || evidence.family.empty();
     return !other && !finding.inside && evidence.condition != Condition::Whole && evidence.places.empty() &&
            evidence.notices == Notices::ForeignBytes;
 }
@@ -39,12 +40,7 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
             const auto* format = familyNamed(candidate.family);
             std::optional<Examined> best;
             const auto whole = [&](const std::vector<ByteRange>& places) {
-                running.examiner.add(candidate, places);
-                running.examiner.finish();
-                for (auto& examined : running.examiner.take()) {
-                    if (examined.measured.accepted && examined.measured.condition == Condition::Whole)
-                        best = std::move(examined);
-                }
+                best = wholeIn(running, candidate, places);
                 return best.has_value();
             };
             // Streams that run on end where they do; what follows is another file as far as anyone can tell.

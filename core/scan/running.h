@@ -7,6 +7,7 @@
 #include <set>
 #include <vector>
 
+#include "rebuild/clip_joiner.h"
 #include "scan/claims.h"
 #include "scan/directory_book.h"
 #include "scan/examiner.h"
@@ -16,6 +17,15 @@
 namespace dreskel {
 
 // The joins of a file that lies in these places, all for one reason.
+inline std::vector<Join> joinsOf(const rebuild::JoinedClip& clip, double confidence) {
+    std::vector<Join> joins;
+    std::uint64_t at = 0;
+    for (std::size_t i = 0; i < clip.reasons.size(); ++i) {
+        at += clip.places[i].length;
+        joins.push_back({at, confidence, clip.reasons[i]});
+    }
+    return joins;
+}
 inline std::vector<Join> joinsBetween(const std::vector<ByteRange>& places, double confidence,
                                       const std::string& why) {
     std::vector<Join> joins;

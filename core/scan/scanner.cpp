@@ -100,6 +100,18 @@ Status Scanner::prepare(const ScanOptions& options, ScanRecord& record) {
     return job_->setScan(record);
 }
 
+std::optional<Examined> Scanner::wholeIn(Running& running, const Candidate& candidate,
+                                         const std::vector<ByteRange>& places) {
+    running.examiner.add(candidate, places);
+    running.examiner.finish();
+    std::optional<Examined> whole;
+    for (auto& examined : running.examiner.take()) {
+        if (examined.measured.accepted && examined.measured.condition == Condition::Whole)
+            whole = std::move(examined);
+    }
+    return whole;
+}
+
 Status Scanner::store(Running& running, bool final) {
     {
         const std::lock_guard lock(running.mutex);
@@ -490,9 +502,10 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (control.stopped()) return interrupted(*job_);
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
-        for (const auto rebuild : {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPhotos,
-                                   &Scanner::rebuildWalked, &Scanner::rebuildStreams, &Scanner::rebuildAround,
-                                   &Scanner::rebuildUnindexed, &Scanner::rebuildHeadless}) {
+        for (const auto rebuild :
+             {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPictures,
+              &Scanner::rebuildPhotos, &Scanner::rebuildWalked, &Scanner::rebuildStreams,
+              &Scanner::rebuildAround, &Scanner::rebuildUnindexed, &Scanner::rebuildHeadless}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

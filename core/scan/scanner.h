@@ -7,6 +7,7 @@
 #include <functional>
 #include <memory>
 #include <mutex>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -17,6 +18,8 @@
 #include "source/source.h"
 
 namespace dreskel {
+
+struct Examined;
 
 struct ScanOptions {
     std::vector<std::string> formats;  // short names; empty: all that are known
@@ -92,6 +95,7 @@ class Scanner {
     Status rebuildAround(Running& running, Control& control);
     // Clips in pieces whose index is there, and photos in pieces, once everything that is whole is known.
     Status rebuildClips(Running& running, Control& control);
+    Status rebuildPictures(Running& running, Control& control);
     Status rebuildPhotos(Running& running, Control& control);
     // What is checked record by record.
     Status rebuildWalked(Running& running, Control& control);
@@ -101,6 +105,9 @@ class Scanner {
     Status rebuildUnindexed(Running& running, Control& control);
     // Photos whose beginning is gone, with the header of a good one.
     Status rebuildHeadless(Running& running, Control& control);
+    // What comes of a file that lies in these places, if it is whole; taken out of the examiner.
+    std::optional<Examined> wholeIn(Running& running, const Candidate& candidate,
+                                    const std::vector<ByteRange>& places);
     Status store(Running& running, bool final);
     void tell(Running& running);
 

@@ -32,6 +32,8 @@ const QString kHevc = QStringLiteral("hevc.mp4");
 const QString kFirst = QStringLiteral("h264-first.mp4");
 const QString kAvi = QStringLiteral("pictures.avi");
 const QString kCoded = QStringLiteral("h264.avi");
+const QString kTiles = QStringLiteral("tiles.heic");
+const QString kOtherTiles = QStringLiteral("other-tiles.heic");
 const QString kPhoto = QStringLiteral("fine.jpg");
 
 }  // namespace
@@ -66,6 +68,10 @@ class TestRebuildClips : public QObject {
             << Runs{{kAvi, 30}, {kPhoto, -1}, {kAvi, 21}, {QString(), 2}, {kAvi, -1}};
         QTest::newRow("AVI, with a clip in turns")
             << Runs{{kCoded, 9}, {kLast, 20}, {kCoded, 14}, {kLast, -1}, {kCoded, -1}};
+        QTest::newRow("a photo of tiles")
+            << Runs{{kTiles, 21}, {kPhoto, -1}, {kTiles, 40}, {QString(), 5}, {kTiles, -1}};
+        QTest::newRow("two photos of tiles in turns, the end in front") << Runs{
+            {kTiles, 30}, {kOtherTiles, 25}, {kTiles, 50}, {kPhoto, -1}, {kOtherTiles, -1}, {kTiles, -1}};
         QTest::newRow("index in front")
             << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
     }

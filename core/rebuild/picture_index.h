@@ -1,0 +1,27 @@
+// The index in front of a HEIC as that of a clip: its tiles are its samples (ISO/IEC 23008-12; ISO/IEC
+// 14496-12, 8.11). With it clip_joiner.h puts such a photo together from its pieces.
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "formats/isobmff/item_index.h"
+#include "rebuild/clip_index.h"
+
+namespace dreskel::rebuild {
+
+struct PictureIndex {
+    ClipHead head;
+    LooseIndex index;
+    std::vector<isobmff::CodedItem> tiles;
+};
+// Nothing when no index and media data of a stated length stand near the front.
+std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start);
+
+// Of the tiles that reach in between two bytes of the file, which lies in these places: how many do not
+// decode to their last bit.
+std::uint64_t damagedTiles(CardView& card, const std::vector<ByteRange>& places,
+                           const std::vector<isobmff::CodedItem>& tiles, std::uint64_t from,
+                           std::uint64_t to);
+
+}  // namespace dreskel::rebuild

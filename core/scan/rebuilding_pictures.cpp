@@ -1,0 +1,61 @@
+// HEICs that lie in pieces, put together by what their index demands of every tile; see
+// rebuild/picture_index.h.
+
+#include "rebuild/clip_joiner.h"
+#include "rebuild/picture_index.h"
+#include "scan/running.h"
+
+namespace dreskel {
+namespace {
+
+constexpr double kConfidence = 0.99;  // every tile decodes to its last bit
+
+bool inPieces(const Finding& finding) {
+    const auto& evidence = finding.evidence;
+    return evidence.family == "isopicture" && finding.format == "heic" && !finding.inside &&
+           evidence.condition != Condition::Whole && evidence.places.empty();
+}
+
+}  // namespace
+
+Status Scanner::rebuildPictures(Running& running, Control& control) {
+    // First what is certain; then, with what that leaves free, pieces in which no tile begins.
+    for (const bool strayPieces : {false, true}) {
+        std::vector<Candidate> broken;
+        for (const auto& [id, finding] : running.claims.all()) {
+            if (inPieces(finding)) broken.push_back({finding.start(), finding.evidence.family});
+        }
+        if (broken.empty()) break;
+        const auto space = freeSpace(running);
+        rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
+        running.joining = Running::Joining{broken.size(), 0};
+        rebuild::ClipJoinLimits limits;
+        limits.strayPieces = strayPieces;
+        for (const auto& candidate : broken) {
+            if (control.stopped()) return Done{};
+            tell(running);
+            --running.joining->left;
+            const auto picture = rebuild::readPictureIndex(running.card, candidate.offset);
+            if (!picture) continue;
+            const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from,
+                                    std::uint64_t to) {
+                return rebuild::Trial{rebuild::damagedTiles(running.card, places, picture->tiles, from, to),
+                                      0};
+            };
+            const auto joined =
+                rebuild::joinClip(running.card, picture->head, picture->index, pool, decode, control, limits);
+            if (!joined || joined->places.size() < 2) continue;
+            auto whole = wholeIn(running, candidate, joined->places);
+            if (!whole) continue;
+            running.joins[candidate.offset] = joinsOf(*joined, kConfidence);
+            running.examiner.giveBack(std::move(*whole));
+            pool.take(joined->places);
+            ++running.joining->joined;
+            if (auto stored = store(running, false); !stored) return stored;
+        }
+    }
+    running.joining.reset();
+    return Done{};
+}
+
+}  // namespace dreskel
