@@ -125,6 +125,18 @@ class TestContainers : public QObject {
         QVERIFY(measured.condition == Condition::Broken);
         QVERIFY(!measured.why.empty());
     }
+    void anIndexWithoutAnyMediaIsBroken() {
+        auto bytes = mediaFile(QStringLiteral("h264-first.mp4"));
+        const std::string name = "mdat";
+        const auto at = std::search(bytes.begin(), bytes.end(), name.begin(), name.end());
+        QVERIFY(at != bytes.end());
+        bytes.erase(at + 4, bytes.end());
+        const std::uint8_t empty[] = {0, 0, 0, 8};
+        std::copy(std::begin(empty), std::end(empty), bytes.end() - 8);
+        const auto measured = measureWith("isobmff", bytes);
+        QVERIFY(measured.condition == Condition::Broken);
+        QVERIFY(!measured.why.empty());
+    }
     void aClipThatLostItsIndexIsBroken() {
         auto bytes = mediaFile(QStringLiteral("h264-last.mp4"));
         const std::string name = "moov";

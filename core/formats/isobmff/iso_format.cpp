@@ -220,7 +220,7 @@ Measured IsoMeasure::finish() {
     result.why = whyIndexDoesNotFit();
     if (!result.why.empty()) {
         result.condition = Condition::Broken;
-        result.proven = std::min(result.proven, data_.ranges().front().offset);
+        if (!data_.ranges().empty()) result.proven = std::min(result.proven, data_.ranges().front().offset);
     }
     result.needsDecoder = true;
     return result;
