@@ -131,8 +131,8 @@ class TestContainers : public QObject {
         const auto at = std::search(bytes.begin(), bytes.end(), name.begin(), name.end());
         QVERIFY(at != bytes.end());
         bytes.erase(at + 4, bytes.end());
-        const std::uint8_t empty[] = {0, 0, 0, 8};
-        std::copy(std::begin(empty), std::end(empty), bytes.end() - 8);
+        const std::uint8_t untold[] = {0, 0, 0, 0};  // to the end of the file, which a card does not tell
+        std::copy(std::begin(untold), std::end(untold), bytes.end() - 8);
         const auto measured = measureWith("isobmff", bytes);
         QVERIFY(measured.condition == Condition::Broken);
         QVERIFY(!measured.why.empty());
