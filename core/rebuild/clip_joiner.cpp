@@ -67,7 +67,6 @@ class Joiner {
     void gather() {
         for (const auto& track : index_.tracks) {
             if (track.coding == isobmff::SampleTrack::Coding::Other) continue;
-            complains_ = complains_ && track.coding != isobmff::SampleTrack::Coding::Hevc;
             for (const auto& sample : track.samples) {
                 if (sample.size > 8) witnesses_.push_back({&track, sample});
             }
@@ -304,7 +303,7 @@ class Joiner {
             if (!better(outcome, least)) continue;
             least = outcome;
             best = first;
-            if (least.errors == 0 && complains_) break;
+            if (least.errors == 0) break;
         }
         fill(gap, best);
         settle(gap, gap.before.cluster + best + 1, least);
@@ -326,7 +325,7 @@ class Joiner {
             if (!better(outcome, least)) return false;
             least = outcome;
             best = at;
-            return least.errors == 0 && complains_;
+            return least.errors == 0;
         });
         if (!best) return;
         fill(gap, gap.most, *best);
@@ -376,9 +375,6 @@ class Joiner {
     std::vector<Witness> witnesses_;
     std::map<std::uint64_t, std::uint64_t> anchors_;  // file cluster -> place on the card
     std::set<std::uint64_t> used_;
-    // Decoders of this coding complain of nearly everything that is wrong; otherwise all places have to be
-    // tried.
-    bool complains_ = true;
     std::map<std::uint64_t, std::string> reasons_;  // by the file cluster that a join is in front of
     std::vector<std::uint8_t> bytes_;
 };

@@ -29,6 +29,16 @@ constexpr std::array<std::uint8_t, 63> kLast8{0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1
 
 using Kind = Macroblock::Kind;
 
+// The suffix of a level (9.3.2.5). Whether it can be.
+bool passGolomb(ArithmeticDecoder& decoder) {
+    unsigned order = 0;
+    while (decoder.bypass()) {
+        if (++order > 20) return false;
+    }
+    decoder.bypass(order);
+    return true;
+}
+
 template <typename Condition>
 unsigned both(const Neighbours& near, const Condition& condition, unsigned weightAbove = 1) {
     return (near.left != nullptr && condition(*near.left) ? 1U : 0U) +
@@ -98,7 +108,7 @@ class ArithmeticSyntax : public Syntax {
     bool codedBefore(const Macroblock& now, const Macroblock* other, const BlockPlace& place,
                      unsigned otherIndex) const;
     unsigned codedContext(const Macroblock& now, const Neighbours& near, const BlockPlace& place) const;
-    void levels(std::size_t kind, unsigned count);
+    void levels(ArithmeticDecoder& decoder, std::size_t kind, unsigned count);
 
     ArithmeticDecoder decoder_;
     Contexts contexts_;
@@ -262,22 +272,24 @@ unsigned ArithmeticSyntax::codedContext(const Macroblock& now, const Neighbours&
     return (left ? 1U : 0U) + (above ? 2U : 0U);
 }
 
-void ArithmeticSyntax::levels(std::size_t kind, unsigned count) {
+[[gnu::always_inline]] inline void ArithmeticSyntax::levels(ArithmeticDecoder& decoder, std::size_t kind,
+                                                            unsigned count) {
+    const auto bit = [&](std::size_t context) { return decoder.decide(contexts_[context]); };
     const auto base = kLevel[kind];
     const unsigned mostGreater = kind == 3 ? 3 : 4;
     unsigned ones = 0;
     unsigned greater = 0;
-    for (; count > 0 && wrong() == nullptr; --count) {
+    for (; count > 0; --count) {
         if (!bit(base + (greater != 0 ? 0 : std::min(4U, 1 + ones)))) {
             ++ones;
         } else {
             const auto context = base + 5 + std::min(mostGreater, greater);
             unsigned value = 1;
             while (value < 14 && bit(context)) ++value;
-            if (value == 14) exponentialGolomb(0);
+            if (value == 14 && !passGolomb(decoder)) return fail("a coefficient that cannot be");
             ++greater;
         }
-        decoder_.bypass();
+        decoder.bypass();
     }
 }
 
@@ -285,6 +297,8 @@ unsigned ArithmeticSyntax::coefficients(const Macroblock& now, const Neighbours&
                                         const BlockPlace& place) {
     const auto kind = static_cast<std::size_t>(place.kind);
     if (place.kind != BlockKind::Luma8 && !bit(kCoded[kind] + codedContext(now, near, place))) return 0;
+    // The compiler can keep a copy in registers; writing a context could change the member, for all it knows.
+    ArithmeticDecoder decoder = decoder_;
     const auto significant = kSignificant[field_][kind];
     const auto last = kLast[field_][kind];
     unsigned count = 0;
@@ -298,12 +312,13 @@ unsigned ArithmeticSyntax::coefficients(const Macroblock& now, const Neighbours&
         } else if (place.kind == BlockKind::ChromaDc) {
             first = second = std::min(at / (place.most / 4), 2U);
         }
-        if (!bit(significant + first)) continue;
+        if (!decoder.decide(contexts_[significant + first])) continue;
         ++count;
-        if (bit(last + second)) break;
+        if (decoder.decide(contexts_[last + second])) break;
     }
     if (at + 1 == place.most) ++count;
-    levels(kind, count);
+    levels(decoder, kind, count);
+    decoder_ = decoder;
     return count;
 }
 

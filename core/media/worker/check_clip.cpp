@@ -21,6 +21,8 @@ namespace {
 constexpr std::size_t kStretches = 64;
 constexpr std::size_t kPeakStretches = 256;
 constexpr int kThumbnailSide = 512;
+constexpr double kLater = 0.2;  // share of a clip from which a thumbnail says more than its first frame
+constexpr std::uint64_t kAlsoDecoded = 120;  // packets of a stream
 
 // As the trade writes them.
 std::string codecText(AVCodecID id) {
@@ -170,6 +172,8 @@ class Checker {
 
   private:
     void decode(Stream& stream, const AVStream& about, const AVPacket* packet);
+    bool needsDecoder(const Stream& stream, const PictureStrictness::Verdict& verdict) const;
+    void showKey(Stream& stream, const AVStream& about, const AVPacket& packet);
     double shareAt(const AVStream& about, std::int64_t timestamp) const {
         if (timestamp == AV_NOPTS_VALUE || duration_ <= 0) return 0;
         return static_cast<double>(timestamp) * av_q2d(about.time_base) / duration_;
@@ -191,17 +195,43 @@ class Checker {
     FramePointer frame_{av_frame_alloc()};
 };
 
+// What was followed to its last bit needs no decoder. It is wanted for the thumbnail, and for the beginning,
+// where what the decoder makes of the settings shows.
+bool Checker::needsDecoder(const Stream& stream, const PictureStrictness::Verdict& verdict) const {
+    return !verdict.followed || between_.length > 0 || stream.seen <= kAlsoDecoded;
+}
+
+void Checker::showKey(Stream& stream, const AVStream& about, const AVPacket& packet) {
+    if (laterThumbnail_ || (packet.flags & AV_PKT_FLAG_KEY) == 0 || shareAt(about, packet.dts) < kLater)
+        return;
+    avcodec_flush_buffers(stream.codec.get());
+    avcodec_send_packet(stream.codec.get(), &packet);
+    avcodec_send_packet(stream.codec.get(), nullptr);
+    if (avcodec_receive_frame(stream.codec.get(), frame_.get()) >= 0) {
+        laterThumbnail_ = true;
+        thumbnail_ = pictureFromFrame(*frame_, kThumbnailSide);
+        av_frame_unref(frame_.get());
+    }
+    avcodec_flush_buffers(stream.codec.get());
+    takeLibraryLog();
+}
+
 void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* packet) {
     const bool picture = about.codecpar->codec_type == AVMEDIA_TYPE_VIDEO;
-    int outcome = avcodec_send_packet(stream.codec.get(), packet);
-    bool fine = outcome >= 0;
-    if (packet != nullptr && fine) {
+    std::string complaint;
+    if (packet != nullptr) {
         const Bytes bytes(packet->data, static_cast<std::size_t>(packet->size));
-        auto complaint = complaintAbout(bytes, *about.codecpar);
-        if (complaint.empty()) complaint = stream.strictness->complaintAbout(bytes);
-        fine = complaint.empty();
-        if (!fine && firstError_.empty()) firstError_ = complaint;
+        complaint = complaintAbout(bytes, *about.codecpar);
+        auto verdict = stream.strictness->on(bytes);
+        if (complaint.empty()) complaint = std::move(verdict.complaint);
+        if (!complaint.empty() && firstError_.empty()) firstError_ = complaint;
+        if (!needsDecoder(stream, verdict)) {
+            showKey(stream, about, *packet);
+            return tally_.count(shareAt(about, packet->dts), complaint.empty());
+        }
     }
+    int outcome = avcodec_send_packet(stream.codec.get(), packet);
+    bool fine = outcome >= 0 && complaint.empty();
     while (outcome >= 0) {
         outcome = avcodec_receive_frame(stream.codec.get(), frame_.get());
         if (outcome < 0) break;
@@ -214,8 +244,8 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
             }
             if (between_.length > 0) roughness_.add(*frame_);
             // The first frame is often black; one from a little later says more.
-            if (thumbnail_.rgb.empty() || (share >= 0.2 && !laterThumbnail_)) {
-                laterThumbnail_ = share >= 0.2;
+            if (thumbnail_.rgb.empty() || (share >= kLater && !laterThumbnail_)) {
+                laterThumbnail_ = share >= kLater;
                 thumbnail_ = pictureFromFrame(*frame_, kThumbnailSide);
             }
         } else {

@@ -116,10 +116,12 @@ PictureStrictness::PictureStrictness(const AVCodecParameters& stream) : lengthSi
     if (lengthSize_ == 0) units_->startCoded(settings);
 }
 
-std::string PictureStrictness::complaintAbout(Bytes packet) {
+PictureStrictness::Verdict PictureStrictness::on(Bytes packet) {
     if (!units_) return {};
+    const auto before = units_->pictures();
     const auto fault = lengthSize_ == 0 ? units_->startCoded(packet) : units_->sample(packet, lengthSize_);
-    return fault ? std::string("a picture of it breaks off: ") + fault->why : std::string();
+    if (fault) return {std::string("a picture of it breaks off: ") + fault->why, true};
+    return {{}, units_->pictures() > before};
 }
 
 bool soundsForeign(const AVFrame& frame) {

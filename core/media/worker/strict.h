@@ -25,8 +25,11 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream);
 class PictureStrictness {
   public:
     explicit PictureStrictness(const AVCodecParameters& stream);
-    // What is wrong with a packet; empty when nothing is, or nothing could be followed.
-    std::string complaintAbout(Bytes packet);
+    struct Verdict {
+        std::string complaint;  // empty when nothing is wrong
+        bool followed = false;  // every bit of it was
+    };
+    Verdict on(Bytes packet);
 
   private:
     std::unique_ptr<PictureCheck> units_;
