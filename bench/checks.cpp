@@ -5,9 +5,39 @@
 #include <thread>
 
 #include "bench/bench.h"
+#include "media/decoder_process.h"
 #include "session/session.h"
 
 namespace dreskel::bench {
+namespace {
+
+constexpr double kPlayed = 10;  // seconds of each clip
+constexpr int kMostClips = 6;
+
+// How fast clips could be played from the card: seconds of each in a second.
+void playing(Session& session) {
+    media::DecoderProcess decoder(session.source());
+    const media::DecoderProcess::Manner manner{0.25, 1280, false};
+    int clips = 0;
+    for (const auto& finding : session.listed()) {
+        if (finding.kind != Kind::Video || ++clips > kMostClips) continue;
+        const auto from = std::chrono::steady_clock::now();
+        std::size_t pictures = 0;
+        double played = 0;
+        auto stretch = decoder.playFrom(finding.pieces, finding.format, 0, manner, nullptr);
+        for (; stretch && played < kPlayed; stretch = decoder.playOn(manner, nullptr)) {
+            pictures += stretch.value().pictures.size();
+            played += manner.seconds;
+            if (stretch.value().ended) break;
+        }
+        const double taken = std::chrono::duration<double>(std::chrono::steady_clock::now() - from).count();
+        std::printf("playing %s, %u x %u, %zu pieces: %.1f s with %zu pictures decoded in %.2f s\n",
+                    finding.description.codec.c_str(), finding.description.width.value_or(0),
+                    finding.description.height.value_or(0), finding.pieces.size(), played, pictures, taken);
+    }
+}
+
+}  // namespace
 
 void wholeScan(const std::string& image, const std::string& folder) {
     using Clock = std::chrono::steady_clock;
@@ -38,6 +68,7 @@ void wholeScan(const std::string& image, const std::string& folder) {
         "first file listed after %.2f s\n",
         taken, size / taken / 1e6, bytes[Kind::Photo] / 1e6, bytes[Kind::Video] / 1e6,
         bytes[Kind::Audio] / 1e6, first);
+    playing(*session.value());
     std::filesystem::remove_all(job);
 }
 

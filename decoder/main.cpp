@@ -9,6 +9,7 @@
 #include "decoder/orders.h"
 #include "media/messages.h"
 #include "media/worker/av_input.h"
+#include "media/worker/clip_player.h"
 #include "media/worker/still_photo.h"
 #include "media/worker/tasks.h"
 
@@ -28,6 +29,7 @@ int main() {
     media::watchLibraryLog();
     if (!confine()) std::fputs("dreskel-decoder: the kernel filters no calls here\n", stderr);
     const auto alive = [] { media::sendMessage(kSocket, {{{"alive", true}}, {}}); };
+    media::ClipPlayer player(source.value());
     media::Message request;
     while (media::receiveMessage(kSocket, request)) {
         media::Message reply{{{"opened", false}, {"errors", 1}, {"first_error", "an impossible request"}},
@@ -43,6 +45,7 @@ int main() {
             }
             if (task == "frames") reply = media::clipFrames(card, request, alive);
             if (task == "sound") reply = media::soundLengths(card, request);
+            if (task == "play") reply = player.play(request);
             if (task == "photo") reply = media::decodePhoto(card, request);
         } catch (const std::exception& failure) {
             reply.head = {

@@ -65,6 +65,8 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(band_, &Band::picked, sheet_, &Sheet::setCurrent);
     connect(loupe_, &Loupe::fullAsked, this, &JobPage::showFull);
     connect(loupe_, &Loupe::spliceAsked, this, &JobPage::showSplice);
+    auto* play = new QShortcut(QKeySequence(Qt::Key_P), this);
+    connect(play, &QShortcut::activated, this, [this] { loupe_->togglePlaying(); });
     auto* splice = new QShortcut(QKeySequence(Qt::Key_S), this);
     connect(splice, &QShortcut::activated, this, [this] {
         const auto* finding = feed_.find(sheet_->current());

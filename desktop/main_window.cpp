@@ -76,6 +76,10 @@ void MainWindow::buildMenus() {
     add(files, QStringLiteral("&Next that is not whole"), QKeySequence(QStringLiteral("Ctrl+N")), [this] {
         if (job_ != nullptr) job_->goToNextDamaged();
     });
+    // The page takes P itself, so that it stays a letter where text is typed.
+    add(files, QStringLiteral("&Play or stand still\tP"), {}, [this] {
+        if (job_ != nullptr) job_->loupe().togglePlaying();
+    });
     add(files, QStringLiteral("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
         if (job_ != nullptr) job_->sheet().toggleKept();
     });

@@ -196,4 +196,41 @@ Result<Picture> DecoderProcess::photo(const std::vector<Piece>& pieces, const st
     return picture;
 }
 
+Result<DecoderProcess::Stretch> DecoderProcess::playFrom(const std::vector<Piece>& pieces,
+                                                         const std::string& format, double from,
+                                                         Manner manner, Control* control) {
+    return play({{"op", "play"}, {"format", format}, {"from", from}}, pieces, manner, control);
+}
+
+Result<DecoderProcess::Stretch> DecoderProcess::playOn(Manner manner, Control* control) {
+    return play({{"op", "play"}}, {}, manner, control);
+}
+
+Result<DecoderProcess::Stretch> DecoderProcess::play(nlohmann::json head, const std::vector<Piece>& pieces,
+                                                     Manner manner, Control* control) {
+    head["seconds"] = manner.seconds;
+    head["side"] = manner.side;
+    head["hurry"] = manner.hurry;
+    const auto reply = ask(std::move(head), pieces, control);
+    if (!reply) return reply.error();
+    const auto& told = reply.value().head;
+    const auto& payload = reply.value().payload;
+    if (const auto why = told.find("why"); why != told.end())
+        return Error{Fault::Failed, why->get<std::string>(), "", ""};
+    Stretch stretch;
+    std::size_t at = 0;
+    for (const auto& item : told.value("frames", nlohmann::json::array())) {
+        StillFrame frame{item.value("at", 0.0), pictureFrom(item, payload, at)};
+        at += frame.picture.rgb.size();
+        if (frame.picture.width > 0) stretch.pictures.push_back(std::move(frame));
+    }
+    const auto count = std::min(told.value("sound", std::size_t{0}), (payload.size() - at) / 2);
+    stretch.sound.resize(count);
+    if (count > 0) std::memcpy(stretch.sound.data(), payload.data() + at, count * 2);
+    stretch.soundAt = told.value("sound_at", 0.0);
+    stretch.ended = told.value("ended", true);
+    stretch.duration = told.value("duration", 0.0);
+    return stretch;
+}
+
 }  // namespace dreskel::media

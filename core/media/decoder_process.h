@@ -77,7 +77,30 @@ class DecoderProcess {
     Result<Picture> photo(const std::vector<Piece>& pieces, const std::string& format, int side,
                           Control* control);
 
+    // A stretch of a clip or a recording to be played: its pictures, at most `side` pixels and not turned,
+    // and its sound, interleaved, with the times of both in seconds from its beginning. playFrom() begins at
+    // a place; playOn() goes on where the last one stopped, and fails when another was asked for in between
+    // or the worker had to be started anew. `hurry`: leave out what decoding cannot keep up with.
+    static constexpr int kSoundRate = 48000, kSoundChannels = 2;
+    struct Stretch {
+        std::vector<StillFrame> pictures;
+        std::vector<std::int16_t> sound;
+        double soundAt = 0;
+        bool ended = false;
+        double duration = 0;  // of the whole; 0 when it does not say
+    };
+    struct Manner {
+        double seconds = 0.25;
+        int side = 640;
+        bool hurry = false;
+    };
+    Result<Stretch> playFrom(const std::vector<Piece>& pieces, const std::string& format, double from,
+                             Manner manner, Control* control);
+    Result<Stretch> playOn(Manner manner, Control* control);
+
   private:
+    Result<Stretch> play(nlohmann::json head, const std::vector<Piece>& pieces, Manner manner,
+                         Control* control);
     Result<Message> ask(nlohmann::json head, const std::vector<Piece>& pieces, Control* control);
     Status start();
     void end();

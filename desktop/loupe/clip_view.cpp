@@ -17,6 +17,7 @@ ClipView::ClipView(QWidget* parent) : QWidget(parent) {
 
 void ClipView::show(const std::vector<QImage>& frames, const std::vector<double>& times,
                     const Finding& finding) {
+    moment_ = {};
     frames_ = frames;
     times_ = times;
     decodedMap_ = finding.decodedMap;
@@ -28,12 +29,25 @@ void ClipView::show(const std::vector<QImage>& frames, const std::vector<double>
 
 void ClipView::clear(const QString& message) {
     frames_.clear();
+    moment_ = {};
     message_ = message;
     update();
 }
 
+void ClipView::showMoment(const QImage& picture, double at) {
+    moment_ = picture;
+    momentAt_ = at;
+    update();
+}
+
+double ClipView::shownAt() const {
+    if (showsMoment()) return momentAt_;
+    return frames_.empty() ? 0 : times_[static_cast<std::size_t>(current_)];
+}
+
 void ClipView::step(int by) {
     if (frames_.empty()) return;
+    moment_ = {};
     current_ = std::clamp(current_ + by, 0, frameCount() - 1);
     update();
 }
@@ -54,13 +68,12 @@ void ClipView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
     const auto row = rowBox();
     const QRectF stage(0, 0, width(), row.top() - 6);
-    const auto& frame = frames_[static_cast<std::size_t>(current_)];
+    const auto& frame = showsMoment() ? moment_ : frames_[static_cast<std::size_t>(current_)];
     const auto fitted = QSizeF(frame.size()).scaled(stage.size(), Qt::KeepAspectRatio);
     const QRectF place(QPointF((stage.width() - fitted.width()) / 2, (stage.height() - fitted.height()) / 2),
                        fitted);
     painter.drawImage(place, frame);
-    const auto label = look::durationText(times_[static_cast<std::size_t>(current_)]) +
-                       QStringLiteral(" of ") + look::durationText(duration_);
+    const auto label = look::durationText(shownAt()) + QStringLiteral(" of ") + look::durationText(duration_);
     const QRectF tag(8, stage.bottom() - 26, painter.fontMetrics().horizontalAdvance(label) + 14, 20);
     painter.fillRect(tag, QColor(0, 0, 0, 150));
     painter.setPen(look::kText);
@@ -76,11 +89,15 @@ void ClipView::paintEvent(QPaintEvent*) {
                           (filling.height() - cell.height()) / 2 * scale, cell.width() * scale,
                           cell.height() * scale);
         painter.drawImage(cell, small, part);
-        if (i == current_) {
+        if (i == current_ && !showsMoment()) {
             painter.setPen(QPen(look::kText, 2));
             painter.setBrush(Qt::NoBrush);
             painter.drawRect(cell.adjusted(1, 1, -1, -1));
         }
+    }
+    if (showsMoment() && duration_ > 0) {
+        const double x = row.left() + row.width() * std::clamp(momentAt_ / duration_, 0.0, 1.0);
+        painter.fillRect(QRectF(x - 1, row.top() - 3, 2, 44), look::kText);
     }
     look::paintDecoded(painter, QRectF(row.left(), row.bottom() - 5, row.width() - 2, 5), decodedMap_,
                        condition_, look::kClip);
@@ -88,16 +105,20 @@ void ClipView::paintEvent(QPaintEvent*) {
 
 void ClipView::choose(double x) {
     if (frames_.empty()) return;
+    moment_ = {};
     current_ = std::clamp(static_cast<int>(x / width() * frameCount()), 0, frameCount() - 1);
     update();
 }
 
 void ClipView::mousePressEvent(QMouseEvent* event) {
-    choose(event->position().x());
+    const double share = std::clamp(event->position().x() / std::max(1, width()), 0.0, 1.0);
+    const bool moment = showsMoment();
+    if (!moment) choose(event->position().x());
+    if (rowBox().contains(event->position())) Q_EMIT placeAsked(share * duration_);
 }
 
 void ClipView::mouseMoveEvent(QMouseEvent* event) {
-    if (rowBox().contains(event->position())) choose(event->position().x());
+    if (!showsMoment() && rowBox().contains(event->position())) choose(event->position().x());
 }
 
 void ClipView::keyPressEvent(QKeyEvent* event) {

@@ -20,6 +20,16 @@ class ClipView : public QWidget {
     void step(int by);
     int frameCount() const { return static_cast<int>(frames_.size()); }
     int currentFrame() const { return current_; }
+    // While it plays: the picture of a moment, in place of the frame that is chosen.
+    void showMoment(const QImage& picture, double at);
+    bool showsMoment() const { return !moment_.isNull(); }
+    double momentAt() const { return momentAt_; }
+    // The time of what is large now, in seconds.
+    double shownAt() const;
+
+  Q_SIGNALS:
+    // The pointer chose a place on the row, in seconds.
+    void placeAsked(double at);
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -37,6 +47,8 @@ class ClipView : public QWidget {
     Condition condition_ = Condition::Unchecked;
     double duration_ = 0;
     QString message_;
+    QImage moment_;
+    double momentAt_ = 0;
     int current_ = 0;
 };
 

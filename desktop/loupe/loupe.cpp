@@ -38,7 +38,8 @@ QString titleFor(const Finding& finding) {
 
 }  // namespace
 
-Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), looking_(feed.session().source()) {
+Loupe::Loupe(Feed& feed, QWidget* parent)
+    : QWidget(parent), feed_(feed), looking_(feed.session().source()), playback_(feed.session().source()) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(QStringLiteral("Loupe"));
     photo_ = new PhotoView;
@@ -77,6 +78,8 @@ Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), lookin
     large_ = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
                   [this] { Q_EMIT fullAsked(!full_); });
 
+    player_ = makePlayer();
+
     title_ = textLabel(15, look::kText, true);
     state_ = textLabel(13, look::kText);
     facts_ = textLabel(12, look::kText);
@@ -99,6 +102,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), lookin
     column->setSpacing(8);
     column->addWidget(stage_, 1);
     column->addWidget(tools_);
+    column->addWidget(player_);
     column->addWidget(words_, 1);
 
     // A file that is only passed over with the arrow keys is not worth decoding.
@@ -119,6 +123,80 @@ Loupe::Loupe(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed), lookin
     refresh();
 }
 
+QWidget* Loupe::makePlayer() {
+    auto* row = new QWidget;
+    auto* line = new QHBoxLayout(row);
+    line->setContentsMargins(0, 0, 0, 0);
+    line->setSpacing(6);
+    const auto tool = [&](const QString& text, const QString& hint, auto&& act) {
+        auto* button = new QToolButton;
+        button->setText(text);
+        button->setToolTip(hint);
+        button->setAccessibleName(hint);
+        button->setFocusPolicy(Qt::TabFocus);
+        connect(button, &QToolButton::clicked, this, act);
+        line->addWidget(button);
+        return button;
+    };
+    play_ = tool(QStringLiteral("Play"), QStringLiteral("Play it from its pieces on the card (P)"),
+                 [this] { togglePlaying(); });
+    tool(QStringLiteral("Frame back"), QStringLiteral("The picture before (,)"), [this] { stepFrame(-1); });
+    tool(QStringLiteral("Frame on"), QStringLiteral("The next picture (.)"), [this] { stepFrame(1); });
+    playedTo_ = look::label({}, 12, look::kDim);
+    line->addWidget(playedTo_);
+    line->addStretch();
+    connect(&playback_, &Playback::shown, this, [this](const QImage& picture, double at) {
+        if (playback_.has(current_)) clip_->showMoment(picture, at);
+    });
+    connect(&playback_, &Playback::moved, this, [this](double at) {
+        if (playback_.has(current_)) sound_->setPosition(at);
+        tellPlaying();
+    });
+    connect(&playback_, &Playback::stateChanged, this, &Loupe::tellPlaying);
+    connect(&playback_, &Playback::failed, this, [this](const QString& why) {
+        playedTo_->setText(QStringLiteral("It does not play: %1").arg(why));
+    });
+    connect(clip_, &ClipView::placeAsked, this, [this](double at) {
+        if (playback_.has(current_)) playback_.seek(at);
+    });
+    connect(sound_, &SoundView::placeAsked, this, &Loupe::playFrom);
+    return row;
+}
+
+void Loupe::playFrom(double at) {
+    const auto* finding = feed_.find(current_);
+    if (finding == nullptr || (finding->kind != Kind::Video && finding->kind != Kind::Audio)) return;
+    const double ratio = devicePixelRatioF();
+    const int side = static_cast<int>(std::max(stage_->width(), stage_->height()) * ratio);
+    playback_.play(*finding, at, std::clamp(side, 320, kDraftSide));
+}
+
+void Loupe::togglePlaying() {
+    if (!playback_.has(current_)) {
+        // From its beginning, unless a place was chosen.
+        const bool chosen = stage_->currentWidget() == clip_ && clip_->currentFrame() > 2;
+        return playFrom(chosen ? clip_->shownAt() : 0);
+    }
+    playback_.playing() ? playback_.pause() : playback_.goOn();
+}
+
+void Loupe::stepFrame(int by) {
+    if (!playback_.has(current_)) {
+        playFrom(clip_->shownAt());
+        playback_.pause();
+    }
+    playback_.step(by);
+}
+
+void Loupe::tellPlaying() {
+    const bool playing = playback_.has(current_) && playback_.playing();
+    play_->setText(playing ? QStringLiteral("Pause") : QStringLiteral("Play"));
+    if (!playback_.has(current_)) return playedTo_->clear();
+    playedTo_->setText(
+        QStringLiteral("%1 of %2")
+            .arg(look::durationText(playback_.position()), look::durationText(playback_.duration())));
+}
+
 void Loupe::setCurrent(std::int64_t id) {
     if (id == current_) return;
     current_ = id;
@@ -127,7 +205,10 @@ void Loupe::setCurrent(std::int64_t id) {
 
 void Loupe::refresh() {
     const auto* finding = feed_.find(current_);
+    if (!playback_.has(current_)) playback_.stop();
     tools_->setVisible(finding != nullptr && finding->kind == Kind::Photo);
+    player_->setVisible(finding != nullptr && (finding->kind == Kind::Video || finding->kind == Kind::Audio));
+    tellPlaying();
     words_->setVisible(finding != nullptr && !full_);
     splice_->setVisible(finding != nullptr && canBeSpliced(*finding));
     if (finding == nullptr) {
@@ -180,6 +261,8 @@ void Loupe::onLooked(const Looked& looked) {
         // The full size comes behind the draft, so that zooming in shows every pixel.
         const auto width = finding->description.width.value_or(0);
         if (draft && static_cast<int>(width) > looked.photo.width()) looking_.request(*finding, 0);
+    } else if (playback_.has(current_)) {
+        return;
     } else if (looked.frames.empty()) {
         clip_->clear(looked.trouble);
     } else {
@@ -307,11 +390,12 @@ void Loupe::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_Equal: photo_->zoomBy(1.5, middle); return;
         case Qt::Key_Minus: photo_->zoomBy(1 / 1.5, middle); return;
         case Qt::Key_Comma:
-            if (clipShown) clip_->step(-1);
+            if (clipShown) stepFrame(-1);
             return;
         case Qt::Key_Period:
-            if (clipShown) clip_->step(1);
+            if (clipShown) stepFrame(1);
             return;
+        case Qt::Key_P: togglePlaying(); return;
         case Qt::Key_Left:
         case Qt::Key_Up: Q_EMIT moveAsked(-1); return;
         case Qt::Key_Right:

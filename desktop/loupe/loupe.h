@@ -11,6 +11,7 @@
 #include "desktop/looking.h"
 #include "desktop/loupe/clip_view.h"
 #include "desktop/loupe/photo_view.h"
+#include "desktop/loupe/playback.h"
 #include "desktop/loupe/sound_view.h"
 
 namespace dreskel {
@@ -26,7 +27,11 @@ class Loupe : public QWidget {
     bool isFull() const { return full_; }
     PhotoView& photo() { return *photo_; }
     ClipView& clip() { return *clip_; }
+    Playback& playback() { return playback_; }
+    QToolButton& playButton() { return *play_; }
     QToolButton& spliceButton() { return *splice_; }
+    // Begins to play what is shown, stands still, or plays on.
+    void togglePlaying();
 
   Q_SIGNALS:
     void fullAsked(bool full);
@@ -42,9 +47,14 @@ class Loupe : public QWidget {
     void refresh();
     void tellFacts(const Finding& finding);
     void onLooked(const Looked& looked);
+    QWidget* makePlayer();
+    void playFrom(double at);
+    void stepFrame(int by);
+    void tellPlaying();
 
     Feed& feed_;
     Looking looking_;
+    Playback playback_;
     QTimer settle_;
     QStackedWidget* stage_;
     PhotoView* photo_;
@@ -52,6 +62,9 @@ class Loupe : public QWidget {
     SoundView* sound_;
     QLabel* nothing_;
     QWidget* tools_;
+    QWidget* player_;
+    QToolButton* play_ = nullptr;
+    QLabel* playedTo_ = nullptr;
     QWidget* words_;
     QToolButton* large_;
     QToolButton* splice_;

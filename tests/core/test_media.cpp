@@ -49,6 +49,71 @@ class TestMedia : public QObject {
         image.write(dir_.filePath(QStringLiteral("card.img")));
         source_ = openSource(dir_.filePath(QStringLiteral("card.img")).toStdString()).value();
     }
+    void playsPicturesAndSoundInStep_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<double>("pictures");  // a second
+        QTest::addColumn<double>("seconds");
+        QTest::newRow("index behind") << QStringLiteral("h264-last.mp4") << 25.0 << 4.0;
+        QTest::newRow("HEVC") << QStringLiteral("hevc.mp4") << 25.0 << 4.0;
+        QTest::newRow("AVI") << QStringLiteral("h264.avi") << 25.0 << 4.0;
+        QTest::newRow("transport stream") << QStringLiteral("h264.ts") << 25.0 << 4.0;
+        QTest::newRow("sound alone") << QStringLiteral("music.m4a") << 0.0 << 6.0;
+    }
+    void playsPicturesAndSoundInStep() {
+        QFETCH(QString, name);
+        QFETCH(double, pictures);
+        QFETCH(double, seconds);
+        using media::DecoderProcess;
+        DecoderProcess decoder(source_);
+        const DecoderProcess::Manner manner{0.25, 200, false};
+        std::vector<double> times;
+        std::size_t samples = 0;
+        double sum = 0;
+        auto stretch = decoder.playFrom(pieces(name), name.section(QLatin1Char('.'), -1).toStdString(), 0.0,
+                                        manner, nullptr);
+        double expected = stretch ? stretch.value().soundAt : 0;
+        for (int i = 0; i < 100; ++i) {
+            QVERIFY2(stretch.ok(), stretch ? "" : stretch.error().sentence().c_str());
+            const auto& got = stretch.value();
+            for (const auto& picture : got.pictures) {
+                QVERIFY(picture.picture.width <= 200 && !picture.picture.rgb.empty());
+                times.push_back(picture.at);
+            }
+            // Each stretch of sound begins where the one before ended.
+            QVERIFY(std::abs(got.soundAt - expected) < 0.001);
+            expected = got.soundAt + static_cast<double>(got.sound.size() / 2) / DecoderProcess::kSoundRate;
+            samples += got.sound.size() / 2;
+            for (const auto sample : got.sound) sum += std::abs(sample);
+            if (got.ended) break;
+            stretch = decoder.playOn(manner, nullptr);
+        }
+        QVERIFY(std::is_sorted(times.begin(), times.end()));
+        // The first picture with the first sound, though pictures that are shown later are coded before.
+        if (!times.empty()) QVERIFY2(times.front() < 0.03, qPrintable(QString::number(times.front())));
+        QVERIFY2(std::abs(static_cast<double>(times.size()) - seconds * pictures) <= 2,
+                 qPrintable(QString::number(times.size())));
+        // A tone, as long as the pictures, and not silence.
+        const double heard = static_cast<double>(samples) / DecoderProcess::kSoundRate;
+        QVERIFY2(std::abs(heard - seconds) < 0.15, qPrintable(QString::number(heard)));
+        QVERIFY(sum / static_cast<double>(samples * 2) > 500);
+    }
+    void playsFromAnyPlaceAndGoesOnOnlyWhereItWas() {
+        using media::DecoderProcess;
+        DecoderProcess decoder(source_);
+        QVERIFY(!decoder.playOn({}, nullptr).ok());
+        const auto stretch =
+            decoder.playFrom(pieces(QStringLiteral("h264-last.mp4")), "mp4", 2.5, {0.5, 200, false}, nullptr);
+        QVERIFY(stretch.ok());
+        const auto& got = stretch.value();
+        QVERIFY(!got.pictures.empty() && !got.ended);
+        QVERIFY2(std::abs(got.pictures.front().at - 2.5) < 0.041,
+                 qPrintable(QString::number(got.pictures.front().at)));
+        QVERIFY(got.pictures.back().at < 3.0);
+        QVERIFY(std::abs(got.soundAt - 2.5) < 0.001);
+        QVERIFY(std::abs(got.duration - 4.0) < 0.1);
+        const auto noise = decoder.playFrom(pieces(QStringLiteral("noise")), "mp4", 0, {}, nullptr);
+        QVERIFY(!noise.ok());
+    }
     void reportsOnEveryClipAndRecording() {
         media::DecoderProcess decoder(source_);
         for (const auto* pattern : {"*.mp4", "*.mov", "*.3gp", "*.m4a", "*.wav"}) {

@@ -3,6 +3,7 @@
 #include <QElapsedTimer>
 #include <QJsonDocument>
 #include <QLabel>
+#include <QSignalSpy>
 #include <QTemporaryDir>
 #include <QTest>
 #include <set>
@@ -199,7 +200,7 @@ class TestDesktop : public QObject {
         QVERIFY(QTest::qWaitFor([&] { return loupe.clip().frameCount() >= 8; }, 20000));
         const auto first = loupe.clip().grab().toImage();
         QTest::keyClick(&loupe, Qt::Key_Period);
-        QVERIFY(loupe.clip().grab().toImage() != first);
+        QVERIFY(QTest::qWaitFor([&] { return loupe.clip().grab().toImage() != first; }, 5000));
         // Sound: a waveform that is not blank.
         job->sheet().setCurrent(idAt(*job, offsetOf(QStringLiteral("stereo.wav"))));
         auto* wave = loupe.findChild<SoundView*>();
@@ -211,6 +212,59 @@ class TestDesktop : public QObject {
                 coloured += picture.pixelColor(x, y) == look::kSound ? 1 : 0;
         }
         QVERIFY(coloured > 50);
+    }
+    void aClipPlaysFromTheCard() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& loupe = job->loupe();
+        auto& playback = loupe.playback();
+        job->sheet().setCurrent(idAt(*job, offsetOf(QStringLiteral("h264-last.mp4"))));
+        QVERIFY(QTest::qWaitFor([&] { return loupe.clip().frameCount() >= 8; }, 20000));
+        QSignalSpy shown(&playback, &Playback::shown);
+        QTest::mouseClick(&loupe.playButton(), Qt::LeftButton);
+        QVERIFY(playback.playing());
+        QVERIFY(QTest::qWaitFor([&] { return shown.size() > 0; }, 10000));
+        QTest::qWait(1600);
+        // Its pictures at their rate, 25 a second, in their order.
+        QVERIFY2(shown.size() >= 30 && shown.size() <= 50, qPrintable(QString::number(shown.size())));
+        for (int i = 1; i < shown.size(); ++i) QVERIFY(shown[i][1].toDouble() > shown[i - 1][1].toDouble());
+        QCOMPARE(playback.leftOut(), 0);
+        QVERIFY(shown[0][0].value<QImage>().width() > 200);
+        QCOMPARE(loupe.clip().momentAt(), playback.position());
+        // Standing still, and picture by picture to both sides.
+        QTest::keyClick(&loupe, Qt::Key_P);
+        QVERIFY(!playback.playing());
+        QTest::qWait(100);
+        const auto stoodAt = playback.position();
+        QTest::qWait(200);
+        QCOMPARE(playback.position(), stoodAt);
+        QTest::keyClick(&loupe, Qt::Key_Period);
+        QVERIFY(QTest::qWaitFor([&] { return playback.position() > stoodAt; }, 5000));
+        QVERIFY2(std::abs(playback.position() - stoodAt - 0.04) < 0.001,
+                 qPrintable(QString::number(playback.position() - stoodAt)));
+        shown.clear();
+        QTest::keyClick(&loupe, Qt::Key_Comma);
+        QVERIFY(QTest::qWaitFor([&] { return shown.size() > 0; }, 5000));
+        QVERIFY2(std::abs(playback.position() - stoodAt) < 0.001,
+                 qPrintable(QString::number(playback.position() - stoodAt)));
+        // To a place on the row, and from there to the end, where it stands still.
+        shown.clear();
+        auto& clip = loupe.clip();
+        QTest::mouseClick(&clip, Qt::LeftButton, {}, QPoint(clip.width() * 7 / 8, clip.height() - 20));
+        QVERIFY(QTest::qWaitFor([&] { return shown.size() > 0; }, 5000));
+        QVERIFY2(std::abs(playback.position() - 3.5) < 0.05,
+                 qPrintable(QString::number(playback.position())));
+        QTest::keyClick(&loupe, Qt::Key_P);
+        QVERIFY(playback.playing());
+        QVERIFY(QTest::qWaitFor([&] { return !playback.playing(); }, 5000));
+        QVERIFY2(std::abs(playback.position() - 3.96) < 0.05,
+                 qPrintable(QString::number(playback.position())));
+        // Another file is not played by what was asked of this one.
+        job->sheet().setCurrent(idAt(*job, offsetOf(QStringLiteral("stereo.wav"))));
+        QVERIFY(!playback.has(idAt(*job, offsetOf(QStringLiteral("h264-last.mp4")))));
+        QTest::keyClick(&loupe, Qt::Key_P);
+        QVERIFY(QTest::qWaitFor([&] { return playback.position() > 0.5; }, 5000));
+        QVERIFY(playback.playing());
     }
     void damageIsSeenInTheThumbnail() {
         const auto window = searched();

@@ -76,7 +76,7 @@ std::int64_t AvInput::seekTo(void* self, std::int64_t offset, int whence) {
     return target;
 }
 
-bool AvInput::open(const std::string& format) {
+bool AvInput::open(const std::string& format, bool everySample) {
     const auto* demuxer = av_find_input_format(demuxerOf(format));
     constexpr int kBuffer = 64 * 1024;
     io_ = avio_alloc_context(static_cast<unsigned char*>(av_malloc(kBuffer)), kBuffer, 0, this, readSome,
@@ -86,8 +86,8 @@ bool AvInput::open(const std::string& format) {
     context_->pb = io_;
     context_->flags |= AVFMT_FLAG_CUSTOM_IO;
     AVDictionary* options = nullptr;
-    // Every sample is to be decoded, those that an edit list hides too; and no file may name another to open.
-    av_dict_set(&options, "ignore_editlist", "1", 0);
+    if (everySample) av_dict_set(&options, "ignore_editlist", "1", 0);
+    // No file may name another to open.
     av_dict_set(&options, "protocol_whitelist", "", 0);
     const int outcome = avformat_open_input(&context_, "", demuxer, &options);
     av_dict_free(&options);
@@ -99,12 +99,12 @@ double AvInput::duration() const {
     return context_->duration > 0 ? static_cast<double>(context_->duration) / AV_TIME_BASE : 0.0;
 }
 
-CodecPointer AvInput::decoderFor(const AVStream& stream) const {
+CodecPointer AvInput::decoderFor(const AVStream& stream, int threads) const {
     const auto* codec = avcodec_find_decoder(stream.codecpar->codec_id);
     if (codec == nullptr) return nullptr;
     CodecPointer context(avcodec_alloc_context3(codec));
     if (!context || avcodec_parameters_to_context(context.get(), stream.codecpar) < 0) return nullptr;
-    context->thread_count = 1;
+    context->thread_count = threads;
     context->pkt_timebase = stream.time_base;
     context->err_recognition = AV_EF_CRCCHECK | AV_EF_BITSTREAM | AV_EF_BUFFER | AV_EF_EXPLODE;
     // Tags that the decoder has not heard of are no damage to a TIFF.

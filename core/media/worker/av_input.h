@@ -43,12 +43,13 @@ class AvInput {
     AvInput& operator=(const AvInput&) = delete;
 
     // `format` is a short name of the registry; it chooses the demuxer, nothing is probed.
-    bool open(const std::string& format);
+    // `everySample`: those that an edit list hides too; without, times are as a player has them.
+    bool open(const std::string& format, bool everySample = true);
     AVFormatContext* context() { return context_; }
     double duration() const;  // seconds, 0 when unknown
 
-    // A decoder for a stream, single-threaded; null when there is none.
-    CodecPointer decoderFor(const AVStream& stream) const;
+    // A decoder for a stream; null when there is none.
+    CodecPointer decoderFor(const AVStream& stream, int threads = 1) const;
 
   private:
     static int readSome(void* self, std::uint8_t* into, int size);
