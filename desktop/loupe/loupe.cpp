@@ -58,14 +58,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     tools->setContentsMargins(0, 0, 0, 0);
     tools->setSpacing(6);
     const auto tool = [&](const QString& text, const QString& hint, auto&& act) {
-        auto* button = new QToolButton;
-        button->setText(text);
-        button->setToolTip(hint);
-        button->setAccessibleName(hint);
-        button->setFocusPolicy(Qt::TabFocus);
-        connect(button, &QToolButton::clicked, this, act);
-        tools->addWidget(button);
-        return button;
+        return addTool(tools, text, hint, act);
     };
     tool(QStringLiteral("Fit"), QStringLiteral("The whole picture (F)"), [this] { photo_->fit(); });
     tool(QStringLiteral("1:1"), QStringLiteral("A pixel of the photo on each of the screen (1)"),
@@ -75,8 +68,8 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     tools->addStretch();
     splice_ = tool(QStringLiteral("Splice"), QStringLiteral("Take its joins apart and set them anew (S)"),
                    [this] { Q_EMIT spliceAsked(current_); });
-    large_ = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
-                  [this] { Q_EMIT fullAsked(!full_); });
+    large_[0] = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
+                     [this] { Q_EMIT fullAsked(!full_); });
 
     player_ = makePlayer();
 
@@ -123,28 +116,37 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     refresh();
 }
 
+template <class Act>
+QToolButton* Loupe::addTool(QBoxLayout* line, const QString& text, const QString& hint, Act&& act) {
+    auto* button = new QToolButton;
+    button->setText(text);
+    button->setToolTip(hint);
+    button->setAccessibleName(hint);
+    button->setFocusPolicy(Qt::TabFocus);
+    connect(button, &QToolButton::clicked, this, act);
+    line->addWidget(button);
+    return button;
+}
+
 QWidget* Loupe::makePlayer() {
     auto* row = new QWidget;
     auto* line = new QHBoxLayout(row);
     line->setContentsMargins(0, 0, 0, 0);
     line->setSpacing(6);
     const auto tool = [&](const QString& text, const QString& hint, auto&& act) {
-        auto* button = new QToolButton;
-        button->setText(text);
-        button->setToolTip(hint);
-        button->setAccessibleName(hint);
-        button->setFocusPolicy(Qt::TabFocus);
-        connect(button, &QToolButton::clicked, this, act);
-        line->addWidget(button);
-        return button;
+        return addTool(line, text, hint, act);
     };
     play_ = tool(QStringLiteral("Play"), QStringLiteral("Play it from its pieces on the card (P)"),
                  [this] { togglePlaying(); });
-    tool(QStringLiteral("Frame back"), QStringLiteral("The picture before (,)"), [this] { stepFrame(-1); });
-    tool(QStringLiteral("Frame on"), QStringLiteral("The next picture (.)"), [this] { stepFrame(1); });
+    frameSteps_[0] = tool(QStringLiteral("Frame back"), QStringLiteral("The picture before (,)"),
+                          [this] { stepFrame(-1); });
+    frameSteps_[1] =
+        tool(QStringLiteral("Frame on"), QStringLiteral("The next picture (.)"), [this] { stepFrame(1); });
     playedTo_ = look::label({}, 12, look::kDim);
     line->addWidget(playedTo_);
     line->addStretch();
+    large_[1] = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
+                     [this] { Q_EMIT fullAsked(!full_); });
     connect(&playback_, &Playback::shown, this, [this](const QImage& picture, double at) {
         if (playback_.has(current_)) clip_->showMoment(picture, at);
     });
@@ -191,7 +193,12 @@ void Loupe::stepFrame(int by) {
 void Loupe::tellPlaying() {
     const bool playing = playback_.has(current_) && playback_.playing();
     play_->setText(playing ? QStringLiteral("Pause") : QStringLiteral("Play"));
-    if (!playback_.has(current_)) return playedTo_->clear();
+    const auto* finding = feed_.find(current_);
+    const bool pictures = finding != nullptr && finding->kind == Kind::Video;
+    for (auto* step : frameSteps_) step->setVisible(pictures);
+    large_[1]->setVisible(pictures);
+    // A clip says it in its picture.
+    if (!playback_.has(current_) || pictures) return playedTo_->clear();
     playedTo_->setText(
         QStringLiteral("%1 of %2")
             .arg(look::durationText(playback_.position()), look::durationText(playback_.duration())));
@@ -373,9 +380,11 @@ void Loupe::tellFacts(const Finding& finding) {
 void Loupe::setFull(bool full) {
     full_ = full;
     words_->setVisible(!full);
-    large_->setText(full ? QStringLiteral("Back") : QStringLiteral("Large"));
-    large_->setToolTip(full ? QStringLiteral("Back to the sheet (Esc)")
-                            : QStringLiteral("Fill the window with the picture (Return)"));
+    for (auto* large : large_) {
+        large->setText(full ? QStringLiteral("Back") : QStringLiteral("Large"));
+        large->setToolTip(full ? QStringLiteral("Back to the sheet (Esc)")
+                               : QStringLiteral("Fill the window with the picture (Return)"));
+    }
     if (full) setFocus();
 }
 

@@ -2,6 +2,8 @@
 // that is believed.
 #pragma once
 
+#include <array>
+#include <QBoxLayout>
 #include <QLabel>
 #include <QStackedWidget>
 #include <QTimer>
@@ -47,6 +49,8 @@ class Loupe : public QWidget {
     void refresh();
     void tellFacts(const Finding& finding);
     void onLooked(const Looked& looked);
+    template <class Act>
+    QToolButton* addTool(QBoxLayout* line, const QString& text, const QString& hint, Act&& act);
     QWidget* makePlayer();
     void playFrom(double at);
     void stepFrame(int by);
@@ -64,9 +68,10 @@ class Loupe : public QWidget {
     QWidget* tools_;
     QWidget* player_;
     QToolButton* play_ = nullptr;
+    std::array<QToolButton*, 2> frameSteps_{};
     QLabel* playedTo_ = nullptr;
     QWidget* words_;
-    QToolButton* large_;
+    std::array<QToolButton*, 2> large_{};  // of photos, and of clips
     QToolButton* splice_;
     QLabel* title_;
     QLabel* state_;

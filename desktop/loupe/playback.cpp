@@ -119,8 +119,9 @@ void Playback::stop() {
 
 void Playback::seek(double to) {
     if (state_ == State::Idle) return;
-    showOne_ = state_ == State::Standing;
+    showOne_ = state_ == State::Standing && finding_.kind == Kind::Video;
     order(std::max(0.0, to));
+    if (finding_.kind == Kind::Audio) Q_EMIT moved(shownAt_);
 }
 
 void Playback::step(int by) {

@@ -141,8 +141,19 @@ int main(int argc, char** argv) {
     shoot(QStringLiteral("search-finished"));
     job->sheet().setCurrent(clip);
     QTest::qWait(2500);
+    // Standing still in the middle, so that the picture does not depend on the moment.
+    const auto stand = [&](double at) {
+        auto& playback = job->loupe().playback();
+        job->loupe().togglePlaying();
+        waitFor([&] { return playback.position() > 0; }, 5000);
+        job->loupe().togglePlaying();
+        playback.seek(at);
+        QTest::qWait(800);
+    };
+    stand(1.4);
     shoot(QStringLiteral("clip"));
     job->sheet().setCurrent(sound);
+    stand(2.0);
     shoot(QStringLiteral("recording"));
     for (auto* button : job->findChildren<QToolButton*>()) {
         if (button->text() == QStringLiteral("folder")) button->click();
