@@ -41,9 +41,38 @@ const Finding* Feed::find(std::int64_t id) const {
     return found == findings_.constEnd() ? nullptr : found->get();
 }
 
+// Of files that it changes only, so that taking it back leaves the others as they were.
+class Feed::KeepStep : public QUndoCommand {
+  public:
+    KeepStep(Feed& feed, std::vector<std::int64_t> ids, bool kept)
+        : QUndoCommand(QStringLiteral("%1 %2 file%3")
+                           .arg(kept ? QStringLiteral("keeping") : QStringLiteral("letting go of"))
+                           .arg(ids.size())
+                           .arg(ids.size() == 1 ? "" : "s")),
+          feed_(feed),
+          ids_(std::move(ids)),
+          kept_(kept) {}
+    void redo() override { set(kept_); }
+    void undo() override { set(!kept_); }
+
+  private:
+    void set(bool kept) {
+        feed_.session_->setKept(ids_, kept);
+        feed_.poll();
+    }
+
+    Feed& feed_;
+    std::vector<std::int64_t> ids_;
+    bool kept_;
+};
+
 void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
-    session_->setKept(ids, kept);
-    poll();
+    std::vector<std::int64_t> changed;
+    std::copy_if(ids.begin(), ids.end(), std::back_inserter(changed), [&](std::int64_t id) {
+        const auto* finding = find(id);
+        return finding == nullptr || finding->kept != kept;
+    });
+    if (!changed.empty()) decisions_.push(new KeepStep(*this, std::move(changed), kept));
 }
 
 QString Feed::copySentence(const CopyView& copy) const {

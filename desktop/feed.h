@@ -6,6 +6,7 @@
 #include <QHash>
 #include <QObject>
 #include <QTimer>
+#include <QUndoStack>
 #include <vector>
 
 #include "session/session.h"
@@ -26,7 +27,9 @@ class Feed : public QObject {
     // All that is known by now, embedded ones too; in order of their id.
     const std::vector<std::int64_t>& ids() const { return ids_; }
 
+    // A decision that can be taken back.
     void setKept(const std::vector<std::int64_t>& ids, bool kept);
+    QUndoStack& decisions() { return decisions_; }
     // One sentence: what is being done, how far it is, what is left.
     QString sentence() const;
     // What the technician must know of the card while it is read: that it fails, or does not answer. Empty
@@ -38,11 +41,13 @@ class Feed : public QObject {
     void progressed();
 
   private:
+    class KeepStep;
     void poll();
     QString copySentence(const CopyView& copy) const;
 
     std::shared_ptr<Session> session_;
     QTimer timer_;
+    QUndoStack decisions_;
     Overview overview_;
     std::uint64_t since_ = 0;
     QHash<std::int64_t, std::shared_ptr<const Finding>> findings_;

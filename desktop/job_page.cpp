@@ -338,6 +338,20 @@ void JobPage::find() {
     find_->selectAll();
 }
 
+void JobPage::undo() {
+    if (splice_->isVisible()) return splice_->step(-1);
+    const auto what = feed_.decisions().undoText();
+    say(what.isEmpty() ? QStringLiteral("Nothing to take back") : QStringLiteral("Taken back: ") + what);
+    feed_.decisions().undo();
+}
+
+void JobPage::redo() {
+    if (splice_->isVisible()) return splice_->step(1);
+    const auto what = feed_.decisions().redoText();
+    say(what.isEmpty() ? QStringLiteral("Nothing was taken back") : QStringLiteral("Done again: ") + what);
+    feed_.decisions().redo();
+}
+
 void JobPage::goToNextDamaged() {
     const auto& ids = sheet_->shownIds();
     if (ids.empty()) return;

@@ -31,6 +31,9 @@ class JobPage : public QWidget {
     void lend(const QString& path);
     void find();
     void goToNextDamaged();
+    // Takes the last decision back, or on again: of the splice bench when it is open.
+    void undo();
+    void redo();
     Feed& feed() { return feed_; }
     Sheet& sheet() { return *sheet_; }
     Tray& tray() { return *tray_; }

@@ -83,6 +83,19 @@ void MainWindow::buildMenus() {
     add(files, QStringLiteral("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
         if (job_ != nullptr) job_->sheet().toggleKept();
     });
+    files->addSeparator();
+    add(files, QStringLiteral("&Undo"), QKeySequence::Undo, [this] {
+        if (job_ != nullptr) job_->undo();
+    });
+    add(files, QStringLiteral("&Redo"), QKeySequence::Redo, [this] {
+        if (job_ != nullptr) job_->redo();
+    });
+    auto* help = menuBar()->addMenu(QStringLiteral("&Help"));
+    add(help, QStringLiteral("&Keys"), QKeySequence::HelpContents, [this] {
+        if (keys_ == nullptr) keys_ = new KeysPage(this);
+        keys_->show();
+        keys_->raise();
+    });
     menuBar()->setStyleSheet(
         QStringLiteral("QMenuBar { background: %1; color: %2; } QMenuBar::item:selected { background: %3; }")
             .arg(look::kRaised.name(), look::kDim.name(), look::kTrough.name()));

@@ -8,6 +8,7 @@
 #include "desktop/devices/device_watch.h"
 #include "desktop/formats/own_panel.h"
 #include "desktop/front/front_page.h"
+#include "desktop/help/keys_page.h"
 #include "desktop/job_page.h"
 
 namespace dreskel {
@@ -44,6 +45,7 @@ class MainWindow : public QMainWindow {
     QStackedWidget* pages_;
     FrontPage* front_;
     JobPage* job_ = nullptr;
+    KeysPage* keys_ = nullptr;  // once asked for
     bool opening_ = false;
 };
 

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <future>
 
+#include "base/iso_time.h"
 #include "deliver/camera_card.h"
 #include "deliver/destination.h"
 #include "deliver/file_writer.h"
@@ -119,6 +120,12 @@ struct Pending {
     std::future<Status> verified;
 };
 
+// As its directory has it, or else when it was taken.
+std::optional<std::int64_t> timeOf(const Finding& file) {
+    if (const auto modified = secondsOf(file.modified, true)) return modified;
+    return secondsOf(file.description.taken, true);
+}
+
 }  // namespace
 
 Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, const DeliveryRequest& request,
@@ -153,10 +160,12 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
         pending.pop_front();
         auto outcome = first.verified.get();
         auto& item = sum.items[first.index];
-        if (outcome)
+        if (outcome) {
+            if (const auto when = timeOf(request.files[first.index])) setModified(first.written, *when);
             outcome = giveName(first.written, first.target);
-        else
+        } else {
             fs::remove(first.written.temporary, failed);
+        }
         if (outcome) {
             item.verified = true;
             item.sha256 = first.written.sha256;

@@ -5,6 +5,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <array>
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
@@ -103,6 +104,11 @@ Status verifyTemporary(const Written& written, Control& control) {
                      "Do not trust this drive; save to another one"};
     }
     return Done{};
+}
+
+void setModified(const Written& written, std::int64_t seconds) {
+    const std::array<timespec, 2> times{timespec{0, UTIME_OMIT}, timespec{seconds, 0}};
+    ::utimensat(AT_FDCWD, written.temporary.c_str(), times.data(), 0);
 }
 
 Status giveName(const Written& written, const std::string& target) {

@@ -24,6 +24,9 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
 // Reads the file back and compares. Fault::Failed when a single byte differs.
 Status verifyTemporary(const Written& written, Control& control);
 
+// When it was last changed, in seconds since 1970. A drive that cannot keep it costs nothing else.
+void setModified(const Written& written, std::int64_t seconds);
+
 // Gives the file its name; fails when something of that name has come into being. Removes the temporary then.
 Status giveName(const Written& written, const std::string& target);
 

@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <ctime>
+
+#include "base/iso_time.h"
 
 namespace dreskel {
 namespace {
@@ -18,13 +19,6 @@ struct Take {
     double began;     // seconds
     double duration;  // seconds
 };
-
-std::optional<double> secondsOf(const std::string& text) {
-    std::tm parts{};
-    if (text.size() < 19 || strptime(text.substr(0, 19).c_str(), "%Y-%m-%dT%H:%M:%S", &parts) == nullptr)
-        return {};
-    return static_cast<double>(timegm(&parts));
-}
 
 std::uint64_t areaOf(const Description& about) {
     return std::uint64_t{about.width.value_or(0)} * about.height.value_or(0);
@@ -53,9 +47,10 @@ std::vector<Take> datedClips(const std::map<std::int64_t, Finding>& files) {
     std::vector<Take> found;
     for (const auto& [id, file] : files) {
         if (!file.listed() || file.kind != Kind::Video || file.sameAs || file.belongsTo) continue;
-        const auto began = secondsOf(file.description.taken);
+        const auto began = secondsOf(file.description.taken, false);
         const auto duration = file.description.duration;
-        if (began && duration && *duration > 0) found.push_back({&file, *began, *duration});
+        if (began && duration && *duration > 0)
+            found.push_back({&file, static_cast<double>(*began), *duration});
     }
     std::stable_sort(found.begin(), found.end(),
                      [](const Take& a, const Take& b) { return a.began < b.began; });

@@ -334,8 +334,6 @@ void SpliceBench::refresh() {
 
 void SpliceBench::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Escape) return Q_EMIT left();
-    if (event->matches(QKeySequence::Undo)) return step(-1);
-    if (event->matches(QKeySequence::Redo)) return step(1);
     if (event->key() == Qt::Key_PageUp && earlier_->isEnabled()) return choose(upTo() - 2);
     if (event->key() == Qt::Key_PageDown && later_->isEnabled()) return choose(upTo());
     QWidget::keyPressEvent(event);

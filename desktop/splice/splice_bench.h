@@ -22,6 +22,8 @@ class SpliceBench : public QWidget {
     explicit SpliceBench(Feed& feed, QWidget* parent = nullptr);
 
     void open(std::int64_t id);
+    // Through what was done: back, or on again.
+    void step(int by);
     const Way& way() const { return way_; }
     bool ready() const { return haveLook_ && haveFollowers_; }  // nothing is being worked out
     const rebuild::SpliceLook& lookOfIt() const { return look_; }
@@ -47,7 +49,6 @@ class SpliceBench : public QWidget {
     QWidget* buildHead();
     QWidget* buildFoot();
     void change(Way way);  // a step that can be undone
-    void step(int by);     // through what was done
     void ask();
     void choose(std::size_t join);
     void move(std::int64_t bytes);

@@ -221,6 +221,25 @@ class TestDeliver : public QObject {
             QCOMPARE(why, std::string("its path leads out of the folder"));
         QCOMPARE(check.value().wrong.size(), std::size_t{2});
     }
+    void filesKeepTheirTimes() {
+        const auto to = dir_.filePath(QStringLiteral("times"));
+        auto named = file(1, {0, 1000});
+        named.modified = "2026-05-02T07:41:12";
+        auto zoned = file(2, {5000, 1000});
+        zoned.description.taken = "2026-05-02T07:41:10+02:00";
+        auto bare = file(3, {9000, 1000});
+        auto untold = file(4, {12000, 1000});
+        untold.description.taken = "2026-13-45T99:00:00";
+        const auto before = QDateTime::currentDateTime().addSecs(-5);
+        const auto sum = save(to, {named, zoned, bare, untold}).value();
+        const auto when = [&](std::size_t i) {
+            return QFileInfo(QDir(to).filePath(QString::fromStdString(sum.items[i].savedAs))).lastModified();
+        };
+        QCOMPARE(when(0), QDateTime(QDate(2026, 5, 2), QTime(7, 41, 12)));
+        QCOMPARE(when(1), QDateTime(QDate(2026, 5, 2), QTime(5, 41, 10), Qt::UTC));
+        QCOMPARE(when(2), QDateTime(QDate(2026, 5, 2), QTime(7, 41, 10)));
+        QVERIFY(when(3) > before);
+    }
     void neverOverwrites() {
         const auto to = dir_.filePath(QStringLiteral("twice"));
         QVERIFY(save(to, {file(1, {0, 1000})}).ok());

@@ -111,6 +111,21 @@ class TestDesktop : public QObject {
         QVERIFY(job->tray().nextButton()->text().startsWith(QStringLiteral("Keep all")));
         QTest::mouseClick(job->tray().nextButton(), Qt::LeftButton);
         QCOMPARE(job->feed().overview().kept, placed_.size());
+        // Every decision can be taken back, and on again; one that changed a single file leaves the others.
+        job->undo();
+        QCOMPARE(job->feed().overview().kept, std::size_t{0});
+        QVERIFY(job->message().contains(QStringLiteral("keeping %1 files").arg(placed_.size())));
+        job->redo();
+        QCOMPARE(job->feed().overview().kept, placed_.size());
+        QTest::keyClick(&job->sheet(), Qt::Key_Space);
+        QCOMPARE(job->feed().overview().kept, placed_.size() - 1);
+        job->feed().setKept(job->sheet().shownIds(), true);
+        job->undo();
+        QCOMPARE(job->feed().overview().kept, placed_.size() - 1);
+        job->redo();
+        job->undo();
+        job->undo();
+        QCOMPARE(job->feed().overview().kept, placed_.size());
         QCOMPARE(job->tray().nextButton()->text(), QStringLiteral("Choose where to save"));
 
         // Not onto the card; then to a good place.

@@ -7,6 +7,7 @@ extern "C" {
 #include <array>
 #include <chrono>
 #include <cmath>
+#include <utility>
 
 #include "media/worker/av_input.h"
 #include "media/worker/frame_picture.h"
@@ -113,9 +114,26 @@ class Peaks {
     bool any_ = false;
 };
 
+// What only our own parser complained of while the decoder looked at the same packets. It is judged when the
+// decoder stops: a parser that does not understand an encoder finds much, where foreign bytes mostly make
+// both complain.
+struct Trial {
+    static constexpr std::uint64_t kMuch = 3;
+
+    std::uint64_t ours = 0, both = 0;
+    std::vector<double> shares;  // of the clip, where ours were
+    std::string first;
+    bool over = false;
+
+    bool understood() const { return ours < kMuch || ours <= 2 * both; }
+};
+
 struct Stream {
     CodecPointer codec;
     std::optional<PictureStrictness> strictness;
+    Trial trial;
+    bool allFollowed = true;     // every packet so far, by our own parser
+    bool starved = false;        // the decoder was not given all of them
     std::uint64_t expected = 0;  // packets that the index announces
     std::uint64_t seen = 0;
     bool lossless = false;   // sound that any bytes decode to; then it is judged by what it sounds like
@@ -172,8 +190,9 @@ class Checker {
 
   private:
     void decode(Stream& stream, const AVStream& about, const AVPacket* packet);
-    bool needsDecoder(const Stream& stream, const PictureStrictness::Verdict& verdict) const;
+    bool needsDecoder(const Stream& stream) const;
     void showKey(Stream& stream, const AVStream& about, const AVPacket& packet);
+    bool endTrial(Stream& stream);  // whether the stream is understood
     double shareAt(const AVStream& about, std::int64_t timestamp) const {
         if (timestamp == AV_NOPTS_VALUE || duration_ <= 0) return 0;
         return static_cast<double>(timestamp) * av_q2d(about.time_base) / duration_;
@@ -197,8 +216,8 @@ class Checker {
 
 // What was followed to its last bit needs no decoder. It is wanted for the thumbnail, and for the beginning,
 // where what the decoder makes of the settings shows.
-bool Checker::needsDecoder(const Stream& stream, const PictureStrictness::Verdict& verdict) const {
-    return !verdict.followed || between_.length > 0 || stream.seen <= kAlsoDecoded;
+bool Checker::needsDecoder(const Stream& stream) const {
+    return !stream.allFollowed || between_.length > 0 || stream.seen <= kAlsoDecoded;
 }
 
 void Checker::showKey(Stream& stream, const AVStream& about, const AVPacket& packet) {
@@ -216,19 +235,38 @@ void Checker::showKey(Stream& stream, const AVStream& about, const AVPacket& pac
     takeLibraryLog();
 }
 
+bool Checker::endTrial(Stream& stream) {
+    const bool understood = stream.trial.understood();
+    if (std::exchange(stream.trial.over, true)) return understood;
+    if (!understood) stream.strictness->giveUp();
+    for (const auto share : stream.trial.shares) tally_.count(share, !understood);
+    if (understood && firstError_.empty()) firstError_ = stream.trial.first;
+    return understood;
+}
+
 void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* packet) {
     const bool picture = about.codecpar->codec_type == AVMEDIA_TYPE_VIDEO;
     std::string complaint;
+    std::string ours;  // kept apart while the decoder looks, too
     if (packet != nullptr) {
         const Bytes bytes(packet->data, static_cast<std::size_t>(packet->size));
         complaint = complaintAbout(bytes, *about.codecpar);
         auto verdict = stream.strictness->on(bytes);
-        if (complaint.empty()) complaint = std::move(verdict.complaint);
+        if (stream.seen > kAlsoDecoded && !endTrial(stream)) verdict = {};
+        stream.allFollowed = stream.allFollowed && verdict.followed;
+        const bool alone = !needsDecoder(stream);
+        if (complaint.empty())
+            (alone || between_.length > 0 ? complaint : ours) = std::move(verdict.complaint);
         if (!complaint.empty() && firstError_.empty()) firstError_ = complaint;
-        if (!needsDecoder(stream, verdict)) {
+        if (alone) {
+            stream.starved = true;
             showKey(stream, about, *packet);
-            return tally_.count(shareAt(about, packet->dts), complaint.empty());
+        } else if (stream.starved && (packet->flags & AV_PKT_FLAG_KEY) != 0) {
+            avcodec_flush_buffers(stream.codec.get());
+            stream.starved = false;
         }
+        // A decoder that has missed pictures has nothing to say until it can begin anew.
+        if (stream.starved) return tally_.count(shareAt(about, packet->dts), complaint.empty());
     }
     int outcome = avcodec_send_packet(stream.codec.get(), packet);
     bool fine = outcome >= 0 && complaint.empty();
@@ -264,7 +302,14 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
         fine = false;
         if (firstError_.empty()) firstError_ = log.first;
     }
-    if (!fine && firstError_.empty()) firstError_ = "a frame does not decode cleanly";
+    if (!ours.empty() && fine) {
+        ++stream.trial.ours;
+        stream.trial.shares.push_back(shareAt(about, packet->dts));
+        if (stream.trial.first.empty()) stream.trial.first = ours;
+        return;
+    }
+    stream.trial.both += ours.empty() ? 0 : 1;
+    if (!fine && firstError_.empty()) firstError_ = ours.empty() ? "a frame does not decode cleanly" : ours;
     if (packet != nullptr || !fine) tally_.count(packet != nullptr ? shareAt(about, packet->dts) : 1.0, fine);
 }
 
@@ -360,6 +405,7 @@ Message Checker::run() {
     for (std::size_t i = 0; i < streams.size(); ++i) {
         if (!streams[i].codec) continue;
         opened = opened || streams[i].seen > 0;
+        endTrial(streams[i]);
         decode(streams[i], *context->streams[i], nullptr);
         // Noise among sound is what foreign bytes decode to; a recording of noise is noise throughout.
         if (streams[i].noiseFrames * 2 < streams[i].soundFrames) {

@@ -15,6 +15,8 @@
 namespace dreskel::media {
 namespace {
 
+constexpr std::size_t kManyTiles = 4;
+
 struct RawTrouble {
     int errors = 0;
     std::int64_t at = -1;
@@ -175,6 +177,7 @@ std::optional<HeicFault> faultOfHeic(Bytes file) {
     }
     if (!index) return HeicFault{0, "it has no index"};
     std::optional<HeicFault> first;
+    std::size_t faults = 0;
     for (const auto& item : index->coded) {
         if (item.settings.size() < 22) continue;
         std::vector<std::uint8_t> coded;
@@ -185,6 +188,7 @@ std::optional<HeicFault> faultOfHeic(Bytes file) {
         hevc::StreamCheck stream(item.settings);
         const auto fault = stream.sample(coded, (item.settings[21] & 3U) + 1);
         if (!fault) continue;
+        ++faults;
         auto byte = std::uint64_t{fault->byte};
         auto extent = item.extents.begin();
         while (extent != item.extents.end() && extent + 1 != item.extents.end() && byte >= extent->length)
@@ -192,7 +196,9 @@ std::optional<HeicFault> faultOfHeic(Bytes file) {
         if (extent != item.extents.end()) byte += extent->offset;
         if (!first || byte < first->byte) first = HeicFault{byte, fault->why};
     }
-    return first;
+    // Where not one of many tiles can be followed, it is the encoder that is not understood; the decoder
+    // judges.
+    return faults >= kManyTiles && faults == index->coded.size() ? std::nullopt : first;
 }
 
 }  // namespace dreskel::media

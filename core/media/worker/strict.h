@@ -30,6 +30,8 @@ class PictureStrictness {
         bool followed = false;  // every bit of it was
     };
     Verdict on(Bytes packet);
+    // Nothing is said any more: this stream is not understood.
+    void giveUp() { units_.reset(); }
 
   private:
     std::unique_ptr<PictureCheck> units_;
