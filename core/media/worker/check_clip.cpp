@@ -115,17 +115,17 @@ class Peaks {
 };
 
 // What only our own parser complained of while the decoder looked at the same packets. It is judged when the
-// decoder stops: a parser that does not understand an encoder finds much, where foreign bytes mostly make
-// both complain.
+// decoder stops: a parser that does not understand an encoder finds much, and from the beginning on, where
+// foreign bytes mostly make both complain, and in a few pictures.
 struct Trial {
-    static constexpr std::uint64_t kMuch = 3;
+    static constexpr std::uint64_t kMuch = 8;
 
-    std::uint64_t ours = 0, both = 0;
+    std::uint64_t ours = 0, both = 0, packets = 0;
     std::vector<double> shares;  // of the clip, where ours were
     std::string first;
     bool over = false;
 
-    bool understood() const { return ours < kMuch || ours <= 2 * both; }
+    bool understood() const { return ours < kMuch || ours * 4 < packets || ours <= 2 * both; }
 };
 
 struct Stream {
@@ -302,6 +302,7 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
         fine = false;
         if (firstError_.empty()) firstError_ = log.first;
     }
+    if (packet != nullptr && !stream.trial.over) ++stream.trial.packets;
     if (!ours.empty() && fine) {
         ++stream.trial.ours;
         stream.trial.shares.push_back(shareAt(about, packet->dts));
