@@ -169,6 +169,11 @@ int main(int argc, char** argv) {
     own->show();
     QTest::qWait(300);
     own->grab().save(folder.filePath(QStringLiteral("own-formats.png")));
+    KeysPage keys(&window);
+    keys.show();
+    QTest::qWait(200);
+    keys.grab().save(folder.filePath(QStringLiteral("keys.png")));
+    keys.hide();
     own->close();
     leftovers->grab().save(folder.filePath(QStringLiteral("unexplained.png")));
     leftovers->close();

@@ -11,18 +11,6 @@ namespace {
 constexpr std::size_t kLongestSet = 1U << 14;
 constexpr std::uint32_t kLargestSide = 1056, kLargestPicture = 139264;  // macroblocks (Table A-1, level 6.2)
 
-void skipScalingLists(NalBits& bits, int lists) {
-    for (int list = 0; list < lists && bits.ok(); ++list) {
-        if (!bits.flag()) continue;
-        int last = 8;
-        int next = 8;
-        for (int i = 0; i < (list < 6 ? 16 : 64) && bits.ok(); ++i) {
-            if (next != 0) next = (last + bits.se() + 256) % 256;
-            last = next == 0 ? last : next;
-        }
-    }
-}
-
 std::optional<Sequence> readSequence(Bytes body, std::uint32_t& number) {
     NalBits bits(body);
     Sequence set;
@@ -95,13 +83,6 @@ std::optional<PictureSet> readPicture(Bytes body, std::uint32_t& number) {
     return set;
 }
 
-// Streams repeat their sets: one that says the same stays the same object.
-template <typename Set>
-void keep(std::shared_ptr<const Set>& place, const std::optional<Set>& set) {
-    if (set && place && *place == *set) return;
-    place = set ? std::make_shared<const Set>(*set) : nullptr;
-}
-
 }  // namespace
 
 void ParameterSets::learn(Bytes unit) {
@@ -112,19 +93,11 @@ void ParameterSets::learn(Bytes unit) {
     std::uint32_t number = 0;
     if (type == 7) {
         const auto set = readSequence(body, number);
-        if (number < sequences_.size()) keep(sequences_[number], set);
+        sequences_.put(number, set);
     } else {
         const auto set = readPicture(body, number);
-        if (number < pictures_.size()) keep(pictures_[number], set);
+        pictures_.put(number, set);
     }
-}
-
-std::shared_ptr<const PictureSet> ParameterSets::picture(std::uint32_t number) const {
-    return number < pictures_.size() ? pictures_[number] : nullptr;
-}
-
-std::shared_ptr<const Sequence> ParameterSets::sequence(std::uint32_t number) const {
-    return number < sequences_.size() ? sequences_[number] : nullptr;
 }
 
 }  // namespace dreskel::avc

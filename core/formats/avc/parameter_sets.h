@@ -7,6 +7,7 @@
 #include <memory>
 
 #include "base/bytes.h"
+#include "formats/clip/numbered_sets.h"
 
 namespace dreskel::avc {
 
@@ -38,14 +39,14 @@ class ParameterSets {
   public:
     // A unit with its byte of header; others than sets are passed over.
     void learn(Bytes unit);
-    // Nothing for those that have not come, are damaged, or ask for what is not followed here: slices in any
-    // order, field macroblocks among frame macroblocks, colour as fine as brightness.
-    std::shared_ptr<const PictureSet> picture(std::uint32_t number) const;
-    std::shared_ptr<const Sequence> sequence(std::uint32_t number) const;
+    // Nothing either for those that ask for what is not followed here: slices in any order, field macroblocks
+    // among frame macroblocks, colour as fine as brightness.
+    std::shared_ptr<const PictureSet> picture(std::uint32_t number) const { return pictures_.at(number); }
+    std::shared_ptr<const Sequence> sequence(std::uint32_t number) const { return sequences_.at(number); }
 
   private:
-    std::array<std::shared_ptr<const Sequence>, 32> sequences_;
-    std::array<std::shared_ptr<const PictureSet>, 256> pictures_;
+    NumberedSets<Sequence, 32> sequences_;
+    NumberedSets<PictureSet, 256> pictures_;
 };
 
 }  // namespace dreskel::avc

@@ -53,12 +53,12 @@ constexpr std::array<unsigned, 16> kInRows{0, 1, 4, 5, 2, 3, 6, 7, 8, 9, 12, 13,
 }  // namespace
 
 SliceData::SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture,
-                     bool field)
+                     const SliceHead& head)
     : sequence_(std::move(sequence)),
       picture_(std::move(picture)),
-      field_(field),
+      field_(head.field),
       wide_(sequence_->wide),
-      blocks_(wide_ * (sequence_->high / (field ? 2 : 1))) {}
+      blocks_(wide_ * (sequence_->high / (head.field ? 2 : 1))) {}
 
 Neighbours SliceData::neighbours() const {
     Neighbours near;

@@ -14,11 +14,12 @@ namespace dreskel::avc {
 // One for pictures (frames or fields) of one kind, one after the other; their slices in their order.
 class SliceData {
   public:
+    // `head`: of the first slice.
     SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture,
-              bool field);
+              const SliceHead& head);
 
-    bool isFor(const Sequence* sequence, const PictureSet* picture, bool field) const {
-        return sequence == sequence_.get() && picture == picture_.get() && field == field_;
+    bool isFor(const Sequence* sequence, const PictureSet* picture, const SliceHead& head) const {
+        return sequence == sequence_.get() && picture == picture_.get() && head.field == field_;
     }
     // A new picture. What is left of the one before is of other slices, which nothing refers to.
     void begin() { next_ = 0; }

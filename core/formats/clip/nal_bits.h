@@ -85,4 +85,17 @@ class NalBits {
     bool ok_ = true;
 };
 
+// The scaling lists of H.264 (7.3.2.1.1.1), the first six of four by four.
+inline void skipScalingLists(NalBits& bits, int lists) {
+    for (int list = 0; list < lists && bits.ok(); ++list) {
+        if (!bits.flag()) continue;
+        int last = 8;
+        int next = 8;
+        for (int i = 0; i < (list < 6 ? 16 : 64) && bits.ok(); ++i) {
+            if (next != 0) next = (last + bits.se() + 256) % 256;
+            last = next == 0 ? last : next;
+        }
+    }
+}
+
 }  // namespace dreskel

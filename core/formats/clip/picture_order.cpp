@@ -12,19 +12,6 @@ namespace {
 constexpr std::size_t kLongestHead = 96;  // bytes of a slice that are looked at
 constexpr std::size_t kLongestSet = 1024;
 
-void skipScalingLists(NalBits& bits, bool sixteenMore) {
-    const int lists = sixteenMore ? 12 : 8;
-    for (int list = 0; list < lists && bits.ok(); ++list) {
-        if (!bits.flag()) continue;
-        int last = 8;
-        int next = 8;
-        for (int i = 0; i < (list < 6 ? 16 : 64) && bits.ok(); ++i) {
-            if (next != 0) next = (last + bits.se() + 256) % 256;
-            last = next == 0 ? last : next;
-        }
-    }
-}
-
 UnitKind avcKind(Bytes unit) {
     const unsigned type = unit[0] & 31U;
     const bool reference = (unit[0] & 0x60U) != 0;
@@ -73,7 +60,7 @@ void PictureOrder::learnAvc(Bytes unit) {
         bits.ue();
         bits.ue();
         bits.skip(1);
-        if (bits.flag()) skipScalingLists(bits, chroma == 3);
+        if (bits.flag()) skipScalingLists(bits, chroma == 3 ? 12 : 8);
     }
     const auto frameBits = bits.ue() + 4;
     const auto type = bits.ue();

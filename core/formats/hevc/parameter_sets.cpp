@@ -20,7 +20,7 @@ void skipProfile(NalBits& bits, unsigned layers) {  // 7.3.3
     for (unsigned i = 0; i < layers; ++i) bits.skip((present[i][0] ? 88U : 0U) + (present[i][1] ? 8U : 0U));
 }
 
-void skipScalingLists(NalBits& bits) {  // 7.3.4
+void skipScalingListData(NalBits& bits) {  // 7.3.4
     for (unsigned size = 0; size < 4; ++size) {
         for (unsigned matrix = 0; matrix < 6 && bits.ok(); matrix += size == 3 ? 3 : 1) {
             if (!bits.flag()) {
@@ -138,7 +138,7 @@ std::optional<Sequence> readSequence(Bytes body, std::uint32_t& number) {
     set.interDepth = bits.ue();
     set.intraDepth = bits.ue();
     if (!bits.ok() || !sane(set)) return std::nullopt;
-    if (bits.flag() && bits.flag()) skipScalingLists(bits);
+    if (bits.flag() && bits.flag()) skipScalingListData(bits);
     set.asymmetric = bits.flag();
     set.sampleOffsets = bits.flag();
     set.plain = bits.flag();
@@ -230,7 +230,7 @@ std::optional<PictureSet> readPicture(Bytes body, std::uint32_t& number) {
             bits.se();
         }
     }
-    if (bits.flag()) skipScalingLists(bits);
+    if (bits.flag()) skipScalingListData(bits);
     set.listsModified = bits.flag();
     bits.ue();
     set.headExtension = bits.flag();
@@ -252,36 +252,22 @@ std::optional<PictureSet> readPicture(Bytes body, std::uint32_t& number) {
     return good ? std::optional(set) : std::nullopt;
 }
 
-// Streams repeat their sets: one that says the same stays the same object.
-template <typename Set>
-void keep(std::shared_ptr<const Set>& place, const std::optional<Set>& set) {
-    if (set && place && *place == *set) return;
-    place = set ? std::make_shared<const Set>(*set) : nullptr;
-}
-
 }  // namespace
 
 void ParameterSets::learn(Bytes unit) {
-    if (unit.size() <= kHeaderBytes) return;
+    // Those of other layers have numbers of their own.
+    if (unit.size() <= kHeaderBytes || (unit[0] & 1) != 0 || unit[1] >> 3 != 0) return;
     const unsigned type = unit[0] >> 1;
     if (type != 33 && type != 34) return;
     const auto body = unescaped(unit, kHeaderBytes, kLongestSet);
     std::uint32_t number = 0;
     if (type == 33) {
         const auto set = readSequence(body, number);
-        if (number < sequences_.size()) keep(sequences_[number], set);
+        sequences_.put(number, set);
     } else {
         const auto set = readPicture(body, number);
-        if (number < pictures_.size()) keep(pictures_[number], set);
+        pictures_.put(number, set);
     }
-}
-
-std::shared_ptr<const PictureSet> ParameterSets::picture(std::uint32_t number) const {
-    return number < pictures_.size() ? pictures_[number] : nullptr;
-}
-
-std::shared_ptr<const Sequence> ParameterSets::sequence(std::uint32_t number) const {
-    return number < sequences_.size() ? sequences_[number] : nullptr;
 }
 
 }  // namespace dreskel::hevc

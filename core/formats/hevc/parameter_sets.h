@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/bytes.h"
+#include "formats/clip/numbered_sets.h"
 
 namespace dreskel::hevc {
 
@@ -68,13 +69,12 @@ class ParameterSets {
   public:
     // A unit with its two bytes of header; others than sets are passed over.
     void learn(Bytes unit);
-    // Nothing for those that have not come, are damaged, or ask for what is not followed here.
-    std::shared_ptr<const PictureSet> picture(std::uint32_t number) const;
-    std::shared_ptr<const Sequence> sequence(std::uint32_t number) const;
+    std::shared_ptr<const PictureSet> picture(std::uint32_t number) const { return pictures_.at(number); }
+    std::shared_ptr<const Sequence> sequence(std::uint32_t number) const { return sequences_.at(number); }
 
   private:
-    std::array<std::shared_ptr<const Sequence>, 16> sequences_;
-    std::array<std::shared_ptr<const PictureSet>, 64> pictures_;
+    NumberedSets<Sequence, 16> sequences_;
+    NumberedSets<PictureSet, 64> pictures_;
 };
 
 }  // namespace dreskel::hevc

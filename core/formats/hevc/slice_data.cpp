@@ -30,7 +30,7 @@ void SliceData::startContexts(std::uint32_t inRows) {  // 9.3.1
     entropy_ = {initialContexts(type, head_.qp), {}};
 }
 
-std::optional<PictureFault> SliceData::segment(const SliceHead& head, Bytes body) {
+std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body) {
     arithmetic_ = ArithmeticDecoder(body, head.dataAt);
     if (head.address >= grid_.count() || grid_.inTiles(head.address) != next_)
         return fault("a part of the picture is missing");

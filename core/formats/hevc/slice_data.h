@@ -23,20 +23,21 @@ struct Entropy {
 // One for pictures of one kind, one after the other; their segments in their order.
 class SliceData {
   public:
-    SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture)
+    SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture,
+              const SliceHead&)
         : keptSequence_(std::move(sequence)),
           keptPicture_(std::move(picture)),
           sequence_(*keptSequence_),
           picture_(*keptPicture_),
           grid_(sequence_, picture_) {}
 
-    bool isFor(const Sequence* sequence, const PictureSet* picture) const {
+    bool isFor(const Sequence* sequence, const PictureSet* picture, const SliceHead&) const {
         return sequence == keptSequence_.get() && picture == keptPicture_.get();
     }
     // A new picture. What is left of the one before is of other slices, which nothing refers to.
     void begin() { next_ = 0; }
     // `body`: unescaped, behind the unit's header, its padding cut off.
-    std::optional<PictureFault> segment(const SliceHead& head, Bytes body);
+    std::optional<PictureFault> slice(const SliceHead& head, Bytes body);
     // Every tree block has come.
     bool complete() const { return next_ == grid_.count(); }
 
