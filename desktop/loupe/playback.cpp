@@ -18,7 +18,7 @@ constexpr double kStretch = 0.25;
 constexpr int kTick = 8;  // milliseconds
 constexpr std::size_t kBytesASecond =
     std::size_t{DecoderProcess::kSoundRate} * DecoderProcess::kSoundChannels * sizeof(std::int16_t);
-constexpr double kLate = 0.1;  // seconds: a picture that is later is not shown when there is a newer one
+constexpr double kInHand = 0.5;  // seconds that must be decoded before it begins
 constexpr double kSteering = 0.05;
 
 }  // namespace
@@ -81,6 +81,7 @@ void Playback::order(double from) {
         toldDuration_ = 0;
         trouble_.clear();
         wantedTo_ = from + kAhead;
+        readyAt_ = from + kInHand;
         changed_.notify_all();
     }
     shownAt_ = from;
@@ -181,6 +182,7 @@ void Playback::feedSound() {
     const auto took = device_->write(reinterpret_cast<const char*>(sound_.data()), static_cast<qint64>(room));
     if (took <= 0) return;
     written_ += static_cast<std::uint64_t>(took);
+    soundAt_ += static_cast<double>(took) / kBytesASecond;
     sound_.erase(sound_.begin(), sound_.begin() + static_cast<std::ptrdiff_t>(took / 2));
 }
 
@@ -210,12 +212,20 @@ void Playback::tick() {
         } else if (state_ == State::Playing && trouble.isEmpty()) {
             const double now = clock();
             while (!pictures_.empty() && pictures_.front().at <= now) {
-                if (next && now - next->at > kLate) ++leftOut_;
+                if (next) ++leftOut_;
                 next = std::move(pictures_.front());
                 pictures_.pop_front();
             }
             feedSound();
             if (finding_.kind == Kind::Audio) shownAt_ = std::min(now, std::max(duration_, decodedTo_));
+            // Decoding fell behind: the clock waits for it.
+            if (!over_ && now > decodedTo_) {
+                waiting_ = true;
+                ready_ = false;
+                readyAt_ = decodedTo_ + kInHand;
+                if (sink_) sink_->reset();
+                device_ = nullptr;
+            }
             ended = over_ && pictures_.empty() && now >= decodedTo_ - 0.01;
             wantedTo_ = now + kAhead;
             changed_.notify_all();
@@ -290,7 +300,7 @@ void Playback::decodeAhead() {
                 got.soundAt + static_cast<double>(got.sound.size() / 2) / DecoderProcess::kSoundRate;
             decodedTo_ = std::max(heard, pictures_.empty() ? 0.0 : pictures_.back().at);
         }
-        ready_ = ready_ || !pictures_.empty() || !sound_.empty() || over_;
+        ready_ = ready_ || over_ || decodedTo_ >= readyAt_;
     }
 }
 

@@ -42,7 +42,7 @@ class Playback : public QObject {
     bool has(std::int64_t id) const { return state_ != State::Idle && finding_.id == id; }
     double position() const { return shownAt_; }
     double duration() const { return duration_; }
-    // Pictures that came too late to be shown since play().
+    // Pictures that were passed over since play(), because a later one was due.
     int leftOut() const { return leftOut_; }
 
   Q_SIGNALS:
@@ -94,7 +94,7 @@ class Playback : public QObject {
     std::uint64_t number_ = 0;  // of the order in hand: what was decoded for one before is dropped
     std::deque<Shown> pictures_;
     std::vector<std::int16_t> sound_;
-    double decodedTo_ = 0, soundAt_ = 0, wantedTo_ = 0, toldDuration_ = 0;
+    double decodedTo_ = 0, soundAt_ = 0, wantedTo_ = 0, readyAt_ = 0, toldDuration_ = 0;
     bool over_ = false, ready_ = false, idle_ = true, ending_ = false;
     QString trouble_;
     Control control_;

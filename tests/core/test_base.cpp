@@ -4,6 +4,7 @@
 
 #include "base/bytes.h"
 #include "base/control.h"
+#include "base/iso_time.h"
 #include "base/words.h"
 
 using namespace dreskel;
@@ -90,6 +91,30 @@ class TestBase : public QObject {
         std::thread stopper([&] { control.stop(); });
         QVERIFY(!control.proceed());
         stopper.join();
+    }
+    void timesAreRead_data() {
+        QTest::addColumn<QString>("text");
+        QTest::addColumn<qint64>("seconds");  // of 1970, without a zone as if it were there; -1: no time
+        QTest::newRow("plain") << QStringLiteral("2026-05-02T07:41:10") << qint64{1777707670};
+        QTest::newRow("fraction") << QStringLiteral("2026-05-02T07:41:10.250") << qint64{1777707670};
+        QTest::newRow("zulu") << QStringLiteral("2026-05-02T07:41:10Z") << qint64{1777707670};
+        QTest::newRow("ahead") << QStringLiteral("2026-05-02T07:41:10+02:00") << qint64{1777700470};
+        QTest::newRow("behind, with a fraction")
+            << QStringLiteral("2026-05-02T07:41:10.5-01:30") << qint64{1777713070};
+        QTest::newRow("a date alone") << QStringLiteral("2026-05-02") << qint64{-1};
+        QTest::newRow("no month") << QStringLiteral("2026-13-02T07:41:10") << qint64{-1};
+        QTest::newRow("no hour") << QStringLiteral("2026-05-02T24:41:10") << qint64{-1};
+        QTest::newRow("before") << QStringLiteral("1904-01-01T00:00:00") << qint64{-1};
+        QTest::newRow("no zone that is one") << QStringLiteral("2026-05-02T07:41:10 noon") << qint64{-1};
+        QTest::newRow("nothing") << QString() << qint64{-1};
+    }
+    void timesAreRead() {
+        QFETCH(QString, text);
+        QFETCH(qint64, seconds);
+        QCOMPARE(secondsOf(text.toStdString(), false).value_or(-1), seconds);
+        // A zone that is told counts whatever this machine's is.
+        if (text.endsWith(QLatin1Char('Z')) || text.contains(QLatin1Char('+')))
+            QCOMPARE(secondsOf(text.toStdString(), true).value_or(-1), seconds);
     }
 };
 

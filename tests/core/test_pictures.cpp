@@ -1,8 +1,15 @@
 // The coded pictures of independent encoders, followed to their last bit: with every tool that they have,
 // whole and with foreign bytes inside.
 #include <QTest>
+#include <random>
+#include <utility>
 
+#include "formats/clip/arithmetic.h"
+#include "formats/clip/nal_bits.h"
 #include "formats/clip/picture_check.h"
+#include "formats/hevc/reference_set.h"
+#include "formats/isobmff/boxes.h"
+#include "formats/isobmff/item_index.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -25,6 +32,75 @@ std::vector<Bytes> unitsOf(const Buffer& stream) {
     }
     return units;
 }
+
+// The encoder's side of the arithmetic coder as the standard draws it (H.264, 9.3.4.2), bit by bit; it shares
+// nothing with the decoder but the tables, which it asks a decoder for.
+class ArithmeticEncoder {
+  public:
+    void encode(bool bit, bool likelier, std::uint32_t least) {
+        range_ -= least;
+        if (bit != likelier) {
+            low_ += range_;
+            range_ = least;
+        }
+        renormalise();
+    }
+    void bypass(bool bit) {
+        low_ <<= 1;
+        if (bit) low_ += range_;
+        if (low_ >= 0x400) {
+            put(true);
+            low_ -= 0x400;
+        } else if (low_ < 0x200) {
+            put(false);
+        } else {
+            low_ -= 0x200;
+            ++outstanding_;
+        }
+    }
+    void terminate(bool over) {
+        range_ -= 2;
+        if (!over) return renormalise();
+        low_ += range_;
+        range_ = 2;
+        renormalise();
+        put((low_ >> 9 & 1) != 0);
+        bits_.push_back((low_ >> 8 & 1) != 0);
+        bits_.push_back(true);
+    }
+    std::uint32_t range() const { return range_; }
+    Buffer bytes() const {
+        Buffer all((bits_.size() + 7) / 8);
+        for (std::size_t i = 0; i < bits_.size(); ++i) {
+            if (bits_[i]) all[i / 8] = static_cast<std::uint8_t>(all[i / 8] | 0x80U >> i % 8);
+        }
+        return all;
+    }
+
+  private:
+    void renormalise() {
+        for (; range_ < 256; range_ <<= 1) {
+            if (low_ < 256) {
+                put(false);
+            } else if (low_ >= 512) {
+                low_ -= 512;
+                put(true);
+            } else {
+                low_ -= 256;
+                ++outstanding_;
+            }
+            low_ <<= 1;
+        }
+    }
+    void put(bool bit) {
+        if (!std::exchange(first_, false)) bits_.push_back(bit);
+        for (; outstanding_ > 0; --outstanding_) bits_.push_back(!bit);
+    }
+    std::uint32_t low_ = 0, range_ = 510;
+    std::uint32_t outstanding_ = 0;
+    bool first_ = true;
+    std::vector<bool> bits_;
+};
 
 bool isSlice(PictureCoding coding, Bytes unit) {
     return unitKind(coding, unit) == UnitKind::Slice;
@@ -137,6 +213,96 @@ class TestPictures : public QObject {
             }
             faults += check->endPicture() ? 1 : 0;
             QCOMPARE(faults, static_cast<int>(kPictures));
+        }
+    }
+    void theArithmeticDecoderGivesBackWhatWasCoded() {
+        std::mt19937 random(5);
+        for (int round = 0; round < 40; ++round) {
+            struct Coded {
+                int kind = 0;  // with a context, by itself, the end
+                std::size_t context = 0;
+                bool bit = false;
+            };
+            std::vector<Coded> all;
+            std::array<Context, 6> contexts{};
+            for (auto& one : contexts) one = contextOf(static_cast<int>(1 + random() % 126));
+            auto states = contexts;
+            ArithmeticEncoder encoder;
+            const auto count = 1 + random() % 3000;
+            for (std::size_t i = 0; i < count; ++i) {
+                Coded next{static_cast<int>(random() % 8 == 0), random() % states.size(), random() % 4 == 0};
+                if (next.kind == 1) {
+                    encoder.bypass(next.bit);
+                } else {
+                    auto& state = states[next.context];
+                    encoder.encode(next.bit, (state & 1) != 0,
+                                   ArithmeticDecoder::leastRange(state >> 1, encoder.range()));
+                    state = ArithmeticDecoder::after(state, next.bit);
+                }
+                all.push_back(next);
+                if (i % 7 == 0) {
+                    encoder.terminate(false);
+                    all.push_back({2, 0, false});
+                }
+            }
+            encoder.terminate(true);
+            const auto bytes = encoder.bytes();
+            ArithmeticDecoder decoder(bytes, 0);
+            for (const auto& one : all) {
+                const bool got = one.kind == 0   ? decoder.decide(contexts[one.context])
+                                 : one.kind == 1 ? decoder.bypass()
+                                                 : decoder.terminate();
+                QCOMPARE(got, one.bit);
+            }
+            QVERIFY(decoder.terminate());
+            QVERIFY(decoder.endsClean());
+            QCOMPARE(decoder.position(), bytes.size());
+            QVERIFY(!decoder.overrun());
+        }
+    }
+    void placesAreThoseOfTheEscapedBytes() {
+        // 00 00 03 stands for 00 00 wherever what follows could be taken for a start code.
+        const Buffer unit{0x65, 0x11, 0x00, 0x00, 0x03, 0x01, 0x22, 0x00, 0x00, 0x03, 0x00, 0x00, 0x03, 0x02};
+        const Buffer plain{0x11, 0x00, 0x00, 0x01, 0x22, 0x00, 0x00, 0x00, 0x00, 0x02};
+        QCOMPARE(unescaped(unit, 1), plain);
+        for (std::size_t at = 0; at < plain.size(); ++at)
+            QCOMPARE(unit[escapedPlace(unit, 1, at)], plain[at]);
+        QCOMPARE(escapedPlace(unit, 1, plain.size()), unit.size());
+        // Exp-Golomb codes (H.264, Table 9-2): 1, 010, 011, 00100, and signed 00101 and 00110.
+        const Buffer codes{0b10100110, 0b01000010, 0b10011000};
+        NalBits bits(codes);
+        QCOMPARE(bits.ue(), 0U);
+        QCOMPARE(bits.ue(), 1U);
+        QCOMPARE(bits.ue(), 2U);
+        QCOMPARE(bits.ue(), 3U);
+        QCOMPARE(bits.se(), -2);
+        QCOMPARE(bits.se(), 3);
+        QVERIFY(bits.ok());
+        const Buffer zeros(8);
+        NalBits endless(zeros);
+        endless.ue();
+        QVERIFY(!endless.ok());
+    }
+    void aSampleInAContainerIsFollowedByItsSettings() {
+        const auto photo = mediaFile(QStringLiteral("tiles.heic"));
+        isobmff::BoxWalk walk(photo);
+        std::optional<isobmff::ItemIndex> index;
+        while (const auto box = walk.next()) {
+            if (box->type == isobmff::fourCc("meta")) index = isobmff::readItemIndex(box->body);
+        }
+        QVERIFY(index && index->coded.size() == 12);
+        for (const auto& tile : index->coded) {
+            QCOMPARE(tile.extents.size(), std::size_t{1});
+            const auto coded = slice(photo, tile.extents[0].offset, tile.extents[0].length);
+            const auto check = pictureCheck(PictureCoding::Hevc, tile.settings);
+            QVERIFY(!check->sample(coded, 4));
+            QCOMPARE(check->pictures(), std::uint64_t{1});
+            // A byte less is no whole sample, and one byte changed is noticed mostly.
+            QVERIFY(check->sample(coded.first(coded.size() - 1), 4));
+            Buffer bent(coded.begin(), coded.end());
+            std::fill_n(bent.begin() + static_cast<std::ptrdiff_t>(bent.size() / 2), 40, std::uint8_t{0x5a});
+            const auto fault = check->sample(bent, 4);
+            QVERIFY(fault && fault->byte >= bent.size() / 2);
         }
     }
     void nothingIsSaidWithoutParameterSets() {

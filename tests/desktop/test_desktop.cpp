@@ -239,11 +239,17 @@ class TestDesktop : public QObject {
         QTest::mouseClick(&loupe.playButton(), Qt::LeftButton);
         QVERIFY(playback.playing());
         QVERIFY(QTest::qWaitFor([&] { return shown.size() > 0; }, 10000));
-        QTest::qWait(1600);
-        // Its pictures at their rate, 25 a second, in their order.
-        QVERIFY2(shown.size() >= 30 && shown.size() <= 50, qPrintable(QString::number(shown.size())));
+        // Its pictures at their rate, 25 a second, in their order; not faster than it was taken. How many of
+        // them are passed over is the machine's affair.
+        QElapsedTimer clock;
+        clock.start();
+        const auto from = playback.position();
+        QVERIFY(QTest::qWaitFor([&] { return playback.position() >= from + 1.5; }, 30000));
+        QVERIFY2(clock.elapsed() > 1300, qPrintable(QString::number(clock.elapsed())));
+        const auto passed = shown.size() + playback.leftOut();
+        QVERIFY2(std::abs(passed - qRound((playback.position() - shown[0][1].toDouble()) * 25) - 1) <= 1,
+                 qPrintable(QStringLiteral("%1 to %2").arg(passed).arg(playback.position())));
         for (int i = 1; i < shown.size(); ++i) QVERIFY(shown[i][1].toDouble() > shown[i - 1][1].toDouble());
-        QCOMPARE(playback.leftOut(), 0);
         QVERIFY(shown[0][0].value<QImage>().width() > 200);
         QCOMPARE(loupe.clip().momentAt(), playback.position());
         // Standing still, and picture by picture to both sides.

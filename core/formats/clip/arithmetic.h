@@ -25,12 +25,12 @@ class ArithmeticDecoder {
 
     bool decide(Context& context) {
         const unsigned state = context >> 1;
-        const std::uint32_t least = kLeastRange[state][range_ >> 6 & 3];
+        const auto least = leastRange(state, range_);
         range_ -= least;
         const auto scaled = std::uint64_t{range_} << kBelow;
         if (value_ < scaled) {
             const bool bit = (context & 1) != 0;
-            context = static_cast<Context>(std::min(state + 1, 62U) << 1 | (context & 1U));
+            context = after(context, bit);
             if (range_ < 256) {
                 range_ <<= 1;
                 shift(1);
@@ -39,8 +39,7 @@ class ArithmeticDecoder {
         }
         value_ -= scaled;
         const bool bit = (context & 1) == 0;
-        if (state == 0) context ^= 1;
-        context = static_cast<Context>(kLessProbable[state] << 1 | (context & 1));
+        context = after(context, bit);
         const int count = __builtin_clz(least) - 23;
         range_ = least << count;
         shift(count);
@@ -92,6 +91,18 @@ class ArithmeticDecoder {
     }
     // The first byte of which nothing has been used.
     std::size_t position() const { return (bitsUsed() + 7) / 8; }
+    // Of a state and a range: the part of the range that stands for the less likely value.
+    static std::uint32_t leastRange(unsigned state, std::uint32_t range) {
+        return kLeastRange[state][range >> 6 & 3];
+    }
+    // A context when a value has come.
+    static Context after(Context context, bool bit) {
+        const unsigned state = context >> 1;
+        if (bit == ((context & 1) != 0))
+            return static_cast<Context>(std::min(state + 1, 62U) << 1 | (context & 1U));
+        if (state == 0) context ^= 1;
+        return static_cast<Context>(kLessProbable[state] << 1 | (context & 1));
+    }
     // More was asked for than there is.
     bool overrun() const { return bitsUsed() > bytes_.size() * 8; }
 
