@@ -12,12 +12,7 @@ namespace {
 using isobmff::fourCc;
 
 constexpr int kMostBoxesInFront = 16;
-constexpr std::size_t kSettings = 22;  // bytes of an hvcC in front of its parameter sets
 constexpr std::uint64_t kLargestTile = 64 << 20;
-
-unsigned lengthBytes(const isobmff::CodedItem& tile) {
-    return tile.settings.size() > kSettings ? (tile.settings[kSettings - 1] & 3U) + 1 : 0;
-}
 
 }  // namespace
 
@@ -50,8 +45,8 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
             track.coding = isobmff::SampleTrack::Coding::Hevc;
             for (const auto& tile : picture.tiles) {
                 if (tile.extents.size() != 1 || tile.extents[0].length > UINT32_MAX) continue;
-                if (track.samples.empty()) track.lengthBytes = lengthBytes(tile);
-                if (lengthBytes(tile) != track.lengthBytes || track.lengthBytes == 0) continue;
+                if (track.samples.empty()) track.lengthBytes = static_cast<unsigned>(tile.lengthBytes());
+                if (tile.lengthBytes() != track.lengthBytes || track.lengthBytes == 0) continue;
                 track.samples.push_back(
                     {tile.extents[0].offset, static_cast<std::uint32_t>(tile.extents[0].length)});
             }
@@ -75,7 +70,7 @@ std::uint64_t damagedTiles(CardView& card, const std::vector<ByteRange>& places,
         const bool within =
             std::any_of(tile.extents.begin(), tile.extents.end(),
                         [&](const ByteRange& extent) { return extent.offset < to && extent.end() > from; });
-        if (!within || lengthBytes(tile) == 0) continue;
+        if (!within || tile.lengthBytes() == 0) continue;
         std::vector<std::uint8_t> coded;
         for (const auto& extent : tile.extents) {
             if (extent.length > kLargestTile || coded.size() > kLargestTile) break;
@@ -84,7 +79,7 @@ std::uint64_t damagedTiles(CardView& card, const std::vector<ByteRange>& places,
             coded.resize(before + reader.read(extent.offset, MutableBytes(coded).subspan(before)));
         }
         const auto check = pictureCheck(PictureCoding::Hevc, tile.settings);
-        if (check->sample(coded, lengthBytes(tile))) ++damaged;
+        if (check->sample(coded, tile.lengthBytes())) ++damaged;
     }
     return damaged;
 }

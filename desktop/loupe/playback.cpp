@@ -111,6 +111,7 @@ void Playback::stop() {
     {
         const std::lock_guard lock(mutex_);
         ++number_;
+        order_.reset();
         pictures_.clear();
         sound_.clear();
         idle_ = true;

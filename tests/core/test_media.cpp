@@ -111,6 +111,16 @@ class TestMedia : public QObject {
         QVERIFY(got.pictures.back().at < 3.0);
         QVERIFY(std::abs(got.soundAt - 2.5) < 0.001);
         QVERIFY(std::abs(got.duration - 4.0) < 0.1);
+        // To and fro in the file that is open, from behind its end too, and in another one between.
+        for (const double place : {3.5, 0.0, 0.0, 1.0, 0.0}) {
+            const auto name = place == 1.0 ? QStringLiteral("hevc.mp4") : QStringLiteral("h264-last.mp4");
+            const auto there = decoder.playFrom(pieces(name), "mp4", place, {1.0, 200, false}, nullptr);
+            QVERIFY(there.ok() && !there.value().pictures.empty());
+            QVERIFY2(std::abs(there.value().pictures.front().at - place) < 0.041,
+                     qPrintable(QString::number(there.value().pictures.front().at)));
+            QCOMPARE(there.value().ended, place == 3.5);
+            QVERIFY(std::abs(there.value().soundAt - place) < 0.001 && !there.value().sound.empty());
+        }
         const auto noise = decoder.playFrom(pieces(QStringLiteral("noise")), "mp4", 0, {}, nullptr);
         QVERIFY(!noise.ok());
     }

@@ -29,16 +29,6 @@ constexpr std::array<std::uint8_t, 63> kLast8{0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1
 
 using Kind = Macroblock::Kind;
 
-// The suffix of a level (9.3.2.5). Whether it can be.
-bool passGolomb(ArithmeticDecoder& decoder) {
-    unsigned order = 0;
-    while (decoder.bypass()) {
-        if (++order > 20) return false;
-    }
-    decoder.bypass(order);
-    return true;
-}
-
 template <typename Condition>
 unsigned both(const Neighbours& near, const Condition& condition, unsigned weightAbove = 1) {
     return (near.left != nullptr && condition(*near.left) ? 1U : 0U) +
@@ -103,7 +93,6 @@ class ArithmeticSyntax : public Syntax {
 
   private:
     bool bit(std::size_t context) { return decoder_.decide(contexts_[context]); }
-    std::uint32_t exponentialGolomb(unsigned order);
     Type intraType(std::size_t base, bool own, const Neighbours& near);
     bool codedBefore(const Macroblock& now, const Macroblock* other, const BlockPlace& place,
                      unsigned otherIndex) const;
@@ -118,18 +107,6 @@ class ArithmeticSyntax : public Syntax {
     unsigned chroma_;
     int mostQp_;
 };
-
-std::uint32_t ArithmeticSyntax::exponentialGolomb(unsigned order) {
-    std::uint32_t base = 0;
-    while (decoder_.bypass()) {
-        base += 1U << order;
-        if (++order > 20) {
-            fail("a number that cannot be");
-            return 0;
-        }
-    }
-    return base + decoder_.bypass(order);
-}
 
 // Table 9-36, with the prefix of other slices passed already. `own`: of an I slice.
 Syntax::Type ArithmeticSyntax::intraType(std::size_t base, bool own, const Neighbours& near) {
@@ -214,7 +191,11 @@ unsigned ArithmeticSyntax::difference(const Macroblock& now, const Neighbours& n
     if (!bit(base + (sum < 3 ? 0U : sum > 32 ? 2U : 1U))) return 0;
     unsigned value = 1;
     while (value < 9 && bit(base + std::min(2 + value, 6U))) ++value;
-    if (value == 9) value += exponentialGolomb(3);
+    if (value == 9) {
+        const auto rest = decoder_.exponentialGolomb(3);
+        if (!rest) fail("a motion that cannot be");
+        value += rest.value_or(0);
+    }
     decoder_.bypass();
     return value;
 }
@@ -286,7 +267,7 @@ unsigned ArithmeticSyntax::codedContext(const Macroblock& now, const Neighbours&
             const auto context = base + 5 + std::min(mostGreater, greater);
             unsigned value = 1;
             while (value < 14 && bit(context)) ++value;
-            if (value == 14 && !passGolomb(decoder)) return fail("a coefficient that cannot be");
+            if (value == 14 && !decoder.exponentialGolomb(0)) return fail("a coefficient that cannot be");
             ++greater;
         }
         decoder.bypass();

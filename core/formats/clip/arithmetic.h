@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdint>
+#include <optional>
 
 #include "base/bytes.h"
 
@@ -64,6 +65,16 @@ class ArithmeticDecoder {
             bits = bits << 1 | (one ? 1U : 0U);
         }
         return bits;
+    }
+    // An Exp-Golomb code of bypassed bits (H.265, 9.3.3.5; H.264, 9.3.2.3); nothing when it is longer than
+    // any can be.
+    std::optional<std::uint32_t> exponentialGolomb(unsigned order) {
+        std::uint32_t base = 0;
+        while (bypass()) {
+            base += 1U << order;
+            if (++order > 20) return std::nullopt;
+        }
+        return base + bypass(order);
     }
     bool terminate() {
         range_ -= 2;

@@ -45,6 +45,7 @@ class NalBits {
     explicit NalBits(Bytes bytes) : bytes_(bytes) {}
 
     bool ok() const { return ok_; }
+    void fail() { ok_ = false; }
     // Bits read so far.
     std::size_t position() const { return at_; }
     std::uint32_t u(unsigned count) {

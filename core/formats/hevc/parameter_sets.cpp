@@ -66,7 +66,7 @@ void skipBuffering(NalBits& bits, unsigned layers) {  // E.2.2, with what all la
             low = bits.flag();
         }
         const auto count = low ? 1 : bits.ue() + 1;
-        if (count > 32) return bits.skip(SIZE_MAX / 2);
+        if (count > 32) return bits.fail();
         if (nal) skipRates(bits, count, subPictures);
         if (vcl) skipRates(bits, count, subPictures);
     }

@@ -71,16 +71,10 @@ std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body) 
     return std::nullopt;
 }
 
-std::uint32_t SliceData::exponentialGolomb(unsigned order) {  // 9.3.3.5
-    std::uint32_t base = 0;
-    while (arithmetic_.bypass()) {
-        base += 1U << order;
-        if (++order > 20) {
-            wrong("a number that cannot be");
-            return 0;
-        }
-    }
-    return base + arithmetic_.bypass(order);
+std::uint32_t SliceData::exponentialGolomb(unsigned order) {
+    const auto value = arithmetic_.exponentialGolomb(order);
+    if (!value) wrong("a number that cannot be");
+    return value.value_or(0);
 }
 
 // Ones that are counted, each with a context of its own as far as there are any.

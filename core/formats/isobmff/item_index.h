@@ -12,6 +12,9 @@ namespace dreskel::isobmff {
 struct CodedItem {
     std::vector<ByteRange> extents;
     std::vector<std::uint8_t> settings;  // the decoder's (hvcC)
+
+    // Of a NAL unit's length (ISO/IEC 14496-15, 8.3.3.1); 0 when the settings are too short to say.
+    std::size_t lengthBytes() const { return settings.size() > 22 ? (settings[21] & 3U) + 1 : 0; }
 };
 
 struct ItemIndex {

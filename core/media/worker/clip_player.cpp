@@ -6,6 +6,8 @@ extern "C" {
 
 #include <algorithm>
 #include <deque>
+#include <tuple>
+#include <utility>
 
 #include "media/decoder_process.h"
 #include "media/worker/av_input.h"
@@ -30,7 +32,7 @@ struct Shown {
 class ClipPlayer::Open {
   public:
     Open(std::shared_ptr<Source> source, const Message& request)
-        : card_(std::move(source)), input_(card_, piecesOf(request)) {
+        : about_(aboutOf(request)), card_(std::move(source)), input_(card_, piecesOf(request)) {
         opened_ = input_.open(request.head.value("format", std::string()), false);
         if (!opened_) return;
         auto* context = input_.context();
@@ -50,6 +52,7 @@ class ClipPlayer::Open {
     Open(const Open&) = delete;
     Open& operator=(const Open&) = delete;
 
+    bool isOf(const Message& request) const { return aboutOf(request) == about_; }
     bool plays() const { return opened_ && (video_.codec || audio_.codec); }
     void seek(double to);
     void goOn(const nlohmann::json& asked, Message& reply);
@@ -80,9 +83,18 @@ class ClipPlayer::Open {
     void decode(Stream& stream, const AVPacket* packet);
     void hear(const AVFrame& frame);
 
+    // What tells one file from another.
+    using About = std::tuple<std::string, nlohmann::json, std::vector<std::uint8_t>>;
+    static About aboutOf(const Message& request) {
+        return {request.head.value("format", std::string()), request.head.value("pieces", nlohmann::json()),
+                request.payload};
+    }
+
+    About about_;
     CardView card_;
     AvInput input_;
     bool opened_ = false;
+    bool fresh_ = true;  // nothing was read since it was opened
     double start_ = 0, from_ = 0, until_ = 0;
     int side_ = 640;
     Stream video_, audio_;
@@ -100,8 +112,10 @@ void ClipPlayer::Open::seek(double to) {
     from_ = until_ = soundAt_ = std::max(0.0, to);
     pictures_.clear();
     sound_.clear();
+    swr_free(&mixer_);
+    mixerFormat_ = -1;
     const auto target = static_cast<std::int64_t>((start_ + from_) * AV_TIME_BASE);
-    if (from_ > 0 || video_.reached > 0 || audio_.reached > 0)
+    if (!std::exchange(fresh_, false) || from_ > 0)
         avformat_seek_file(input_.context(), -1, INT64_MIN, target, target, 0);
     for (auto* stream : {&video_, &audio_}) {
         if (!stream->codec) continue;
@@ -220,7 +234,8 @@ Message ClipPlayer::play(const Message& request) {
     Message reply;
     const auto from = request.head.find("from");
     if (from != request.head.end()) {
-        open_ = std::make_unique<Open>(source_, request);
+        // Another place of the same file needs no opening.
+        if (!open_ || !open_->isOf(request)) open_ = std::make_unique<Open>(source_, request);
         if (!open_->plays()) open_.reset();
         if (open_) open_->seek(from->get<double>());
     }

@@ -179,14 +179,14 @@ std::optional<HeicFault> faultOfHeic(Bytes file) {
     std::optional<HeicFault> first;
     std::size_t faults = 0;
     for (const auto& item : index->coded) {
-        if (item.settings.size() < 22) continue;
+        if (item.lengthBytes() == 0) continue;
         std::vector<std::uint8_t> coded;
         for (const auto& extent : item.extents) {
             const auto part = slice(file, extent.offset, extent.length);
             coded.insert(coded.end(), part.begin(), part.end());
         }
         hevc::StreamCheck stream(item.settings);
-        const auto fault = stream.sample(coded, (item.settings[21] & 3U) + 1);
+        const auto fault = stream.sample(coded, item.lengthBytes());
         if (!fault) continue;
         ++faults;
         auto byte = std::uint64_t{fault->byte};
