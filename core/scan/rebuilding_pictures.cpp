@@ -21,10 +21,7 @@ bool inPieces(const Finding& finding) {
 Status Scanner::rebuildPictures(Running& running, Control& control) {
     // First what is certain; then, with what that leaves free, pieces in which no tile begins.
     for (const bool strayPieces : {false, true}) {
-        std::vector<Candidate> broken;
-        for (const auto& [id, finding] : running.claims.all()) {
-            if (inPieces(finding)) broken.push_back({finding.start(), finding.evidence.family});
-        }
+        const auto broken = candidatesOf(running.claims.all(), inPieces);
         if (broken.empty()) break;
         const auto space = freeSpace(running);
         rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);

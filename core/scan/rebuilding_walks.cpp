@@ -25,10 +25,7 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
     // its own: once more, as long as that helps.
     for (bool any = true; any;) {
         any = false;
-        std::vector<Candidate> broken;
-        for (const auto& [id, finding] : running.claims.all()) {
-            if (inPieces(finding)) broken.push_back({finding.start(), finding.evidence.family});
-        }
+        const auto broken = candidatesOf(running.claims.all(), inPieces);
         if (broken.empty()) break;
         const auto space = freeSpace(running);
         rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);

@@ -37,6 +37,16 @@ inline std::vector<Join> joinsBetween(const std::vector<ByteRange>& places, doub
     return joins;
 }
 
+// Where files begin that a way of rebuilding is for.
+template <class Wanted>
+std::vector<Candidate> candidatesOf(const std::map<std::int64_t, Finding>& files, Wanted&& wanted) {
+    std::vector<Candidate> found;
+    for (const auto& [id, finding] : files) {
+        if (wanted(finding)) found.push_back({finding.start(), finding.evidence.family});
+    }
+    return found;
+}
+
 struct Scanner::Running {
     Running(const std::shared_ptr<Source>& source, const ScanRecord& scan, Control& control)
         : record(scan),
