@@ -1,4 +1,5 @@
 #include <iostream>
+#include <nlohmann/json.hpp>
 
 #include "cli/verb.h"
 #include "job/listing.h"

@@ -23,10 +23,25 @@ function(dreskel_not_hot target)
     endif()
 endfunction()
 
-# One part of the core, as a target of its own that sees only what it is linked with.
+# One part of the core, as a target of its own that sees only what it is linked with. DRIVES: it drives others and
+# writes down what they found, and is not hot itself. What most files of a kind of part read is compiled once, by the
+# first part of the kind; the fuzz preset builds without, so that no file can forget an include.
 function(dreskel_part name)
-    cmake_parse_arguments(PART "" "" "SOURCES;LINKS;PRIVATE_LINKS" ${ARGN})
+    cmake_parse_arguments(PART "DRIVES" "" "SOURCES;LINKS;PRIVATE_LINKS" ${ARGN})
     add_library(dreskel_${name} STATIC ${PART_SOURCES})
     target_include_directories(dreskel_${name} PUBLIC ${CMAKE_SOURCE_DIR}/core)
     target_link_libraries(dreskel_${name} PUBLIC ${PART_LINKS} PRIVATE dreskel_options ${PART_PRIVATE_LINKS})
+    set(headers <algorithm> <array> <chrono> <cstdint> <deque> <filesystem> <functional> <map> <memory> <mutex>
+        <optional> <set> <span> <string> <string_view> <thread> <vector>)
+    if(PART_DRIVES)
+        dreskel_not_hot(dreskel_${name})
+        list(APPEND headers <nlohmann/json.hpp>)
+    endif()
+    get_property(maker GLOBAL PROPERTY DRESKEL_HEADERS_${PART_DRIVES})
+    if(maker)
+        target_precompile_headers(dreskel_${name} REUSE_FROM ${maker})
+    else()
+        target_precompile_headers(dreskel_${name} PRIVATE ${headers})
+        set_property(GLOBAL PROPERTY DRESKEL_HEADERS_${PART_DRIVES} dreskel_${name})
+    endif()
 endfunction()

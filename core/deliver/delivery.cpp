@@ -4,6 +4,7 @@
 #include <deque>
 #include <filesystem>
 #include <future>
+#include <nlohmann/json.hpp>
 
 #include "base/iso_time.h"
 #include "deliver/camera_card.h"

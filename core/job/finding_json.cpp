@@ -1,6 +1,7 @@
 #include "job/finding_json.h"
 
 #include <algorithm>
+#include <nlohmann/json.hpp>
 
 namespace dreskel {
 namespace {

@@ -1,7 +1,7 @@
 // Findings as JSON: the contract's entries for `list --json` and the manifest, and the job's own record.
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include "job/finding.h"
 

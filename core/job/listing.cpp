@@ -1,5 +1,7 @@
 #include "job/listing.h"
 
+#include <nlohmann/json.hpp>
+
 #include "job/finding_json.h"
 
 namespace dreskel {

@@ -1,7 +1,7 @@
 // The list of what was found, as the contract promises it.
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include "job/job.h"
 #include "job/ledger.h"

@@ -12,8 +12,10 @@
 #include <chrono>
 #include <cstring>
 #include <filesystem>
+#include <nlohmann/json.hpp>
 
 #include "base/limits.h"
+#include "media/messages.h"
 
 extern char** environ;
 

@@ -11,16 +11,20 @@
 #include <chrono>
 #include <functional>
 #include <memory>
+#include <nlohmann/json_fwd.hpp>
 #include <optional>
+#include <string>
+#include <vector>
 
 #include "base/control.h"
 #include "base/limits.h"
 #include "base/unique_fd.h"
 #include "formats/format.h"
-#include "media/messages.h"
 #include "source/source.h"
 
 namespace dreskel::media {
+
+struct Message;
 
 struct CheckReport {
     bool opened = false;  // the container could be opened and has media in it

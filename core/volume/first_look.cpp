@@ -81,7 +81,7 @@ class Look {
             "Failing: a read near byte " + grouped(reading_) + " has not come back after " +
             std::to_string(static_cast<int>(seconds)) +
             " seconds. Copy it before anything else, and do not unplug and replug it without need.";
-        look.facts.push_back("The look was given up in the middle of a read.");
+        look.facts.emplace_back("The look was given up in the middle of a read.");
         return look;
     }
 
