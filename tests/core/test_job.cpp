@@ -3,6 +3,8 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <nlohmann/json.hpp>
+
 #include "job/finding_json.h"
 #include "job/job.h"
 
