@@ -8,7 +8,11 @@ namespace dreskel {
 namespace {
 
 constexpr int kPollMilliseconds = 100;
-constexpr std::size_t kMostAtOnce = 500;
+constexpr std::size_t kMostAtOnce = 2000;
+
+constexpr auto kBefore = [](const std::shared_ptr<const Finding>& finding, std::int64_t id) {
+    return finding->id < id;
+};
 
 }  // namespace
 
@@ -24,11 +28,13 @@ void Feed::poll() {
     const auto changes = session_->changes(since_, kMostAtOnce);
     std::vector<std::int64_t> touched;
     for (const auto& finding : changes) {
-        if (!findings_.contains(finding.id)) {
-            ids_.insert(std::upper_bound(ids_.begin(), ids_.end(), finding.id), finding.id);
+        const auto at = std::lower_bound(files_.begin(), files_.end(), finding->id, kBefore);
+        if (at != files_.end() && (*at)->id == finding->id) {
+            *at = finding;
+        } else {
+            files_.insert(at, finding);
         }
-        findings_.insert(finding.id, std::make_shared<const Finding>(finding));
-        touched.push_back(finding.id);
+        touched.push_back(finding->id);
     }
     if (!touched.empty()) Q_EMIT changed(touched);
     Q_EMIT progressed();
@@ -37,42 +43,71 @@ void Feed::poll() {
 }
 
 const Finding* Feed::find(std::int64_t id) const {
-    const auto found = findings_.constFind(id);
-    return found == findings_.constEnd() ? nullptr : found->get();
+    const auto at = std::lower_bound(files_.begin(), files_.end(), id, kBefore);
+    return at == files_.end() || (*at)->id != id ? nullptr : at->get();
 }
 
-// Of files that it changes only, so that taking it back leaves the others as they were.
-class Feed::KeepStep : public QUndoCommand {
+// What files were decided before and after it; of those that it changes only, so that taking it back leaves
+// the others as they were.
+class Feed::DecisionStep : public QUndoCommand {
   public:
-    KeepStep(Feed& feed, std::vector<std::int64_t> ids, bool kept)
-        : QUndoCommand(QStringLiteral("%1 %2 file%3")
-                           .arg(kept ? QStringLiteral("keeping") : QStringLiteral("letting go of"))
-                           .arg(ids.size())
-                           .arg(ids.size() == 1 ? "" : "s")),
-          feed_(feed),
-          ids_(std::move(ids)),
-          kept_(kept) {}
-    void redo() override { set(kept_); }
-    void undo() override { set(!kept_); }
+    using Decisions = std::map<std::int64_t, Decision>;
+    DecisionStep(Feed& feed, const QString& what, Decisions before, Decisions after)
+        : QUndoCommand(what), feed_(feed), before_(std::move(before)), after_(std::move(after)) {}
+    void redo() override { set(after_); }
+    void undo() override { set(before_); }
 
   private:
-    void set(bool kept) {
-        feed_.session_->setKept(ids_, kept);
+    void set(const Decisions& decisions) {
+        feed_.session_->decide(decisions);
         feed_.poll();
     }
 
     Feed& feed_;
-    std::vector<std::int64_t> ids_;
-    bool kept_;
+    Decisions before_, after_;
 };
 
-void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
-    std::vector<std::int64_t> changed;
-    std::copy_if(ids.begin(), ids.end(), std::back_inserter(changed), [&](std::int64_t id) {
+void Feed::decide(const std::vector<std::int64_t>& ids, const QString& what,
+                  const std::function<void(Decision&)>& change) {
+    std::map<std::int64_t, Decision> before, after;
+    for (const auto id : ids) {
         const auto* finding = find(id);
-        return finding == nullptr || finding->kept != kept;
-    });
-    if (!changed.empty()) decisions_.push(new KeepStep(*this, std::move(changed), kept));
+        if (finding == nullptr) continue;
+        auto decision = finding->decision;
+        change(decision);
+        if (decision == finding->decision) continue;
+        before.emplace(id, finding->decision);
+        after.emplace(id, std::move(decision));
+    }
+    if (before.empty()) return;
+    const auto text =
+        QStringLiteral("%1 %2 file%3").arg(what).arg(before.size()).arg(before.size() == 1 ? "" : "s");
+    decisions_.push(new DecisionStep(*this, text, std::move(before), std::move(after)));
+}
+
+void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
+    decide(ids, kept ? QStringLiteral("keeping") : QStringLiteral("letting go of"),
+           [kept](Decision& decision) {
+               decision.kept = kept;
+               if (kept) decision.leftOut = false;
+           });
+}
+
+void Feed::setLeftOut(const std::vector<std::int64_t>& ids, bool leftOut) {
+    decide(ids, leftOut ? QStringLiteral("leaving out") : QStringLiteral("taking in again"),
+           [leftOut](Decision& decision) {
+               decision.leftOut = leftOut;
+               if (leftOut) decision.kept = false;
+           });
+}
+
+void Feed::rate(const std::vector<std::int64_t>& ids, int rating) {
+    decide(ids, QStringLiteral("rating"), [rating](Decision& decision) { decision.rating = rating; });
+}
+
+void Feed::setNote(std::int64_t id, const QString& note) {
+    decide({id}, QStringLiteral("the note of"),
+           [text = note.trimmed().toStdString()](Decision& decision) { decision.note = text; });
 }
 
 QString Feed::copySentence(const CopyView& copy) const {
@@ -156,6 +191,7 @@ QString Feed::sentence() const {
         case Activity::Stopping: return QStringLiteral("Stopping after the step in hand");
         case Activity::Paused: return QStringLiteral("Paused at %1 of %2, %3").arg(done, all, files);
         case Activity::Idle:
+            if (overview_.loading) return QStringLiteral("Opening the job, %1 so far").arg(files);
             if (progress.state == ScanState::Finished && progress.namedOnly)
                 return QStringLiteral("Named files checked: %1; nothing else was read").arg(files);
             if (progress.state == ScanState::Finished)

@@ -2,8 +2,8 @@
 // found at once the windows stay responsive.
 #pragma once
 
+#include <functional>
 #include <memory>
-#include <QHash>
 #include <QObject>
 #include <QTimer>
 #include <QUndoStack>
@@ -25,10 +25,13 @@ class Feed : public QObject {
     // Null when there is no such file. The pointer is good until control returns to the event loop.
     const Finding* find(std::int64_t id) const;
     // All that is known by now, embedded ones too; in order of their id.
-    const std::vector<std::int64_t>& ids() const { return ids_; }
+    const std::vector<std::shared_ptr<const Finding>>& files() const { return files_; }
 
-    // A decision that can be taken back.
+    // Decisions; each can be taken back. What is kept is not left out, and the other way round.
     void setKept(const std::vector<std::int64_t>& ids, bool kept);
+    void setLeftOut(const std::vector<std::int64_t>& ids, bool leftOut);
+    void rate(const std::vector<std::int64_t>& ids, int rating);
+    void setNote(std::int64_t id, const QString& note);
     QUndoStack& decisions() { return decisions_; }
     // One sentence: what is being done, how far it is, what is left.
     QString sentence() const;
@@ -41,7 +44,9 @@ class Feed : public QObject {
     void progressed();
 
   private:
-    class KeepStep;
+    class DecisionStep;
+    void decide(const std::vector<std::int64_t>& ids, const QString& what,
+                const std::function<void(Decision&)>& change);
     void poll();
     QString copySentence(const CopyView& copy) const;
 
@@ -50,8 +55,7 @@ class Feed : public QObject {
     QUndoStack decisions_;
     Overview overview_;
     std::uint64_t since_ = 0;
-    QHash<std::int64_t, std::shared_ptr<const Finding>> findings_;
-    std::vector<std::int64_t> ids_;
+    std::vector<std::shared_ptr<const Finding>> files_;
 };
 
 }  // namespace dreskel

@@ -2,7 +2,6 @@
 
 #include <QApplication>
 #include <QBoxLayout>
-#include <QButtonGroup>
 #include <QFileInfo>
 #include <QPointer>
 #include <QShortcut>
@@ -30,11 +29,13 @@ QString volumeText(const Source& source) {
 JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* parent)
     : QWidget(parent), feed_(std::move(session)), watch_(watch) {
     setStyleSheet(look::benchStyle());
+    choices_ = new Choices(feed_);
     head_ = buildHead();
     notice_ = buildNotice();
     band_ = new Band(feed_);
-    choices_ = buildChoices();
     sheet_ = new Sheet(feed_);
+    narrow_ = new NarrowPanel;
+    narrow_->hide();
     loupe_ = new Loupe(feed_);
     tray_ = new Tray(feed_);
     splice_ = new SpliceBench(feed_);
@@ -42,11 +43,12 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     middle_ = new QSplitter;
     middle_->setHandleWidth(1);
     middle_->setChildrenCollapsible(false);
+    middle_->addWidget(narrow_);
     middle_->addWidget(sheet_);
     middle_->addWidget(loupe_);
-    middle_->setStretchFactor(0, 5);
-    middle_->setStretchFactor(1, 2);
-    middle_->setSizes({900, 380});
+    middle_->setStretchFactor(1, 5);
+    middle_->setStretchFactor(2, 2);
+    middle_->setSizes({230, 900, 380});
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
@@ -61,8 +63,24 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(sheet_, &Sheet::currentChanged, loupe_, &Loupe::setCurrent);
     connect(sheet_, &Sheet::currentChanged, band_, &Band::setCurrent);
     connect(sheet_, &Sheet::opened, this, [this] { showFull(true); });
-    connect(sheet_, &Sheet::arranged, this, &JobPage::refresh);
+    connect(sheet_, &Sheet::arranged, this, [this] {
+        narrow_->show(sheet_->arrangement(), choices_->filter().chosen);
+        refresh();
+    });
+    connect(choices_, &Choices::filterChanged, this, [this] {
+        band_->mark(choices_->filter().span);
+        sheet_->setFilter(choices_->filter());
+    });
+    connect(choices_, &Choices::arrangementChanged, this,
+            [this] { sheet_->setArrangement(choices_->arrangedBy(), choices_->orderedBy()); });
+    connect(choices_, &Choices::narrowAsked, this, &JobPage::showNarrowing);
+    connect(choices_, &Choices::leftoversAsked, this,
+            [this] { (new Leftovers(feed_.sharedSession(), this))->show(); });
+    connect(narrow_, &NarrowPanel::toggled, choices_, &Choices::toggle);
+    auto* narrowing = new QShortcut(QKeySequence(Qt::Key_N), this);
+    connect(narrowing, &QShortcut::activated, this, [this] { showNarrowing(narrow_->isHidden()); });
     connect(band_, &Band::picked, sheet_, &Sheet::setCurrent);
+    connect(band_, &Band::spanMarked, choices_, &Choices::setSpan);
     connect(loupe_, &Loupe::fullAsked, this, &JobPage::showFull);
     connect(loupe_, &Loupe::spliceAsked, this, &JobPage::showSplice);
     auto* play = new QShortcut(QKeySequence(Qt::Key_P), this);
@@ -74,6 +92,9 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     });
     connect(splice_, &SpliceBench::left, this, [this] { showSplice(0); });
     connect(loupe_, &Loupe::keepAsked, sheet_, &Sheet::toggleKept);
+    connect(loupe_, &Loupe::leaveOutAsked, sheet_, &Sheet::toggleLeftOut);
+    connect(loupe_, &Loupe::rateAsked, sheet_, &Sheet::rate);
+    connect(loupe_, &Loupe::noteDone, sheet_, qOverload<>(&QWidget::setFocus));
     connect(loupe_, &Loupe::moveAsked, this, [this](int by) {
         const auto& ids = sheet_->shownIds();
         const auto at = std::find(ids.begin(), ids.end(), sheet_->current());
@@ -85,6 +106,7 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(tray_, &Tray::searchAsked, this, &JobPage::startSearch);
     connect(&feed_, &Feed::progressed, this, &JobPage::refresh);
     sheet_->setFocus();
+    narrow_->show(sheet_->arrangement(), choices_->filter().chosen);
     if (sheet_->current() != 0) {
         loupe_->setCurrent(sheet_->current());
         band_->setCurrent(sheet_->current());
@@ -216,7 +238,7 @@ QWidget* JobPage::buildHead() {
     find_->setToolTip(
         QStringLiteral("Words of a name, folder, camera, format or date, in any order; >2MB, <500KB, "
                        ">30s, <2min; #17 for file 17. Ctrl+F comes here, Esc shows all again"));
-    connect(find_, &QLineEdit::textChanged, this, &JobPage::narrow);
+    connect(find_, &QLineEdit::textChanged, choices_, &Choices::type);
     connect(find_, &QLineEdit::returnPressed, this, [this] { sheet_->setFocus(); });
     auto* showAll = new QShortcut(QKeySequence(Qt::Key_Escape), find_);
     showAll->setContext(Qt::WidgetShortcut);
@@ -248,71 +270,15 @@ QWidget* JobPage::buildHead() {
     return head;
 }
 
-QToolButton* JobPage::choice(const QString& text, const QColor& mark) {
-    auto* button = new QToolButton;
-    button->setText(text);
-    button->setCheckable(true);
-    button->setStyleSheet(
-        QStringLiteral("QToolButton { background: transparent; border: none; border-bottom: 2px solid %1; "
-                       "border-radius: 0; padding: 4px 6px; color: %2; }"
-                       "QToolButton:checked { border-bottom: 2px solid %3; color: %4; }"
-                       "QToolButton:focus { background: %1; }")
-            .arg(look::kLine.name(), look::kDim.name(), mark.name(), look::kText.name()));
-    return button;
-}
-
-QWidget* JobPage::buildChoices() {
-    auto* bar = new QWidget;
-    auto* line = new QHBoxLayout(bar);
-    line->setContentsMargins(16, 4, 16, 6);
-    line->setSpacing(8);
-    shown_ = look::label({}, 12, look::kDim);
-    line->addWidget(shown_, 1);
-    shown_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    leftovers_ = new QPushButton;
-    leftovers_->setAccessibleName(QStringLiteral("What nothing explains"));
-    leftovers_->hide();
-    connect(leftovers_, &QPushButton::clicked, this,
-            [this] { (new Leftovers(feed_.sharedSession(), this))->show(); });
-    line->addWidget(leftovers_);
-    line->addWidget(look::label(QStringLiteral("arranged by"), 12, look::kDim));
-    auto* arranged = new QButtonGroup(this);
-    const std::pair<ArrangeBy, const char*> ways[] = {{ArrangeBy::Shoot, "shoot"},
-                                                      {ArrangeBy::Folder, "folder"},
-                                                      {ArrangeBy::Place, "place"},
-                                                      {ArrangeBy::Camera, "camera"},
-                                                      {ArrangeBy::Condition, "condition"}};
-    for (const auto& [way, text] : ways) {
-        auto* button = choice(QString::fromLatin1(text), look::kDecided);
-        button->setChecked(way == ArrangeBy::Shoot);
-        arranged->addButton(button);
-        connect(button, &QToolButton::clicked, this, [this, way = way] { sheet_->setArrangement(way); });
-        line->addWidget(button);
+void JobPage::showNarrowing(bool open) {
+    choices_->narrowButton()->setChecked(open);
+    narrow_->setVisible(open);
+    if (open) {
+        narrow_->setFocus();
+        if (narrow_->currentItem() == nullptr) narrow_->setCurrentItem(narrow_->topLevelItem(0));
+    } else {
+        sheet_->setFocus();
     }
-    auto* gap = new QLabel(QStringLiteral("show"));
-    gap->setFont(look::textFont(12));
-    line->addSpacing(14);
-    line->addWidget(gap);
-    photos_ = choice(QStringLiteral("photos"), look::kPhoto);
-    clips_ = choice(QStringLiteral("clips"), look::kClip);
-    sound_ = choice(QStringLiteral("sound"), look::kSound);
-    damaged_ = choice(QStringLiteral("only what is not whole"), look::kDecided);
-    keptOnly_ = choice(QStringLiteral("only kept"), look::kDecided);
-    others_ = choice(QStringLiteral("sidecars"), look::kText);
-    for (auto* button : {photos_, clips_, sound_, others_}) button->setChecked(true);
-    for (auto* button : {photos_, clips_, sound_, others_, damaged_, keptOnly_}) {
-        connect(button, &QToolButton::toggled, this, &JobPage::narrow);
-        line->addWidget(button);
-    }
-    return bar;
-}
-
-void JobPage::narrow() {
-    Filter filter{photos_->isChecked(), clips_->isChecked(),   sound_->isChecked(),
-                  others_->isChecked(), damaged_->isChecked(), keptOnly_->isChecked()};
-    filter.typed = Narrowing(find_->text());
-    sheet_->setFilter(filter);
-    refresh();
 }
 
 void JobPage::startSearch(bool namedOnly) {
@@ -376,38 +342,8 @@ void JobPage::refresh() {
     pause_->setEnabled(overview.activity != Activity::Stopping);
     stop_->setEnabled(overview.activity != Activity::Stopping);
 
-    auto text = QStringLiteral("Showing %1 of %2")
-                    .arg(look::numberText(sheet_->shown()), look::numberText(overview.listed));
-    if (const auto& typed = sheet_->filter().typed; typed.any()) text += QLatin1Char(' ') + typed.sentence();
-    if (overview.embedded > 0) {
-        text += QStringLiteral("; %1 set aside, embedded in other files")
-                    .arg(look::numberText(overview.embedded));
-    }
-    if (overview.progress.unreadable > 0)
-        text += (overview.copy && overview.copy->underWay ? QStringLiteral("; %1 not read yet")
-                                                          : QStringLiteral("; %1 unreadable"))
-                    .arg(look::sizeText(overview.progress.unreadable));
-    shown_->setText(text);
+    choices_->tell(sheet_->arrangement(), sheet_->shown());
     refreshLedger();
-    const auto count = [&](Kind kind) {
-        const auto found = overview.byKind.find(kind);
-        return look::numberText(found == overview.byKind.end() ? 0 : found->second);
-    };
-    photos_->setText(QStringLiteral("photos %1").arg(count(Kind::Photo)));
-    clips_->setText(QStringLiteral("clips %1").arg(count(Kind::Video)));
-    sound_->setText(QStringLiteral("sound %1").arg(count(Kind::Audio)));
-    // Text beside photos and clips, and what no more is known of; many cards hold none.
-    const auto known = [&](Kind kind) {
-        return overview.byKind.contains(kind) ? overview.byKind.at(kind) : 0;
-    };
-    const auto others = known(Kind::Sidecar) + known(Kind::Other);
-    others_->setText(QStringLiteral("sidecars %1").arg(look::numberText(others)));
-    others_->setVisible(others > 0);
-    const auto whole = overview.byCondition.find(Condition::Whole);
-    damaged_->setText(QStringLiteral("only not whole %1")
-                          .arg(look::numberText(overview.listed -
-                                                (whole == overview.byCondition.end() ? 0 : whole->second))));
-    keptOnly_->setText(QStringLiteral("only kept %1").arg(look::numberText(overview.kept)));
 }
 
 // Every sector of the card in one account, once all of it is known.
@@ -415,16 +351,16 @@ void JobPage::refreshLedger() {
     const bool finished = feed_.overview().progress.state == ScanState::Finished;
     if (ledgerAsked_ == finished) return;
     ledgerAsked_ = finished;
-    leftovers_->setVisible(false);
+    choices_->leftoversButton()->setVisible(false);
     if (!finished) return;
     QThreadPool::globalInstance()->start([session = feed_.sharedSession(), page = QPointer<JobPage>(this)] {
         const auto ledger = session->ledger();
         QMetaObject::invokeMethod(qApp, [ledger, page] {
             if (!page) return;
-            page->leftovers_->setText(
+            page->choices_->leftoversButton()->setText(
                 QStringLiteral("%1 unexplained").arg(look::sizeText(ledger.unexplained)));
-            page->leftovers_->setVisible(true);
-            page->leftovers_->setToolTip(
+            page->choices_->leftoversButton()->setVisible(true);
+            page->choices_->leftoversButton()->setToolTip(
                 QStringLiteral("The whole card: %1 in files, %2 filesystem, %3 blank, %4 unreadable, "
                                "%5 unexplained, %6 not looked at; together %7")
                     .arg(look::sizeText(ledger.files), look::sizeText(ledger.structures),
@@ -440,8 +376,9 @@ void JobPage::showSplice(std::int64_t id) {
     if (on) splice_->open(id);
     // Never both at once: the window would grow to hold them.
     if (!on) splice_->hide();
-    for (QWidget* part : {static_cast<QWidget*>(head_), static_cast<QWidget*>(band_), choices_,
-                          static_cast<QWidget*>(middle_), static_cast<QWidget*>(tray_)})
+    for (QWidget* part :
+         {static_cast<QWidget*>(head_), static_cast<QWidget*>(band_), static_cast<QWidget*>(choices_),
+          static_cast<QWidget*>(middle_), static_cast<QWidget*>(tray_)})
         part->setVisible(!on);
     splice_->setVisible(on);
     if (on) {
@@ -455,8 +392,10 @@ void JobPage::showSplice(std::int64_t id) {
 
 void JobPage::showFull(bool full) {
     loupe_->setFull(full);
-    for (QWidget* part : {static_cast<QWidget*>(sheet_), static_cast<QWidget*>(band_), choices_})
+    for (QWidget* part :
+         {static_cast<QWidget*>(sheet_), static_cast<QWidget*>(band_), static_cast<QWidget*>(choices_)})
         part->setVisible(!full);
+    narrow_->setVisible(!full && choices_->narrowButton()->isChecked());
     if (!full) sheet_->setFocus();
 }
 

@@ -7,13 +7,14 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSplitter>
-#include <QToolButton>
 #include <QWidget>
 
 #include "desktop/band/band.h"
 #include "desktop/devices/device_watch.h"
 #include "desktop/feed.h"
 #include "desktop/loupe/loupe.h"
+#include "desktop/sheet/choices.h"
+#include "desktop/sheet/narrow_panel.h"
 #include "desktop/sheet/sheet.h"
 #include "desktop/splice/splice_bench.h"
 #include "desktop/tray/tray.h"
@@ -45,7 +46,8 @@ class JobPage : public QWidget {
 
     QPushButton* goOnButton() { return goOn_; }
     QLineEdit* findField() { return find_; }
-    QPushButton* leftoversButton() { return leftovers_; }
+    Choices& choices() { return *choices_; }
+    NarrowPanel& narrowing() { return *narrow_; }
     QString message() const { return message_->text(); }
 
     // Where the card is, or was, that this job reads or has copied.
@@ -62,15 +64,13 @@ class JobPage : public QWidget {
 
   private:
     QWidget* buildHead();
-    QWidget* buildChoices();
     QWidget* buildNotice();
     void refresh();
     void refreshCopy();
     void refreshLedger();
-    void narrow();
+    void showNarrowing(bool open);
     void showFull(bool full);
     void showSplice(std::int64_t id);  // 0: back to the sheet
-    QToolButton* choice(const QString& text, const QColor& mark);
 
     Feed feed_;
     DeviceWatch& watch_;
@@ -78,7 +78,6 @@ class JobPage : public QWidget {
     QLabel* message_;
     QPushButton* goOn_;
     QPushButton* letGo_;
-    QPushButton* leftovers_;  // once the search is finished
     bool ledgerAsked_ = false;
     QString said_;     // by an action; stays until the next
     QString offered_;  // the device that may be the card of an unfinished copy
@@ -87,16 +86,10 @@ class JobPage : public QWidget {
     QLabel* sentence_;
     QPushButton* pause_;
     QPushButton* stop_;
-    QLabel* shown_;
     QLineEdit* find_;
-    QToolButton* photos_;
-    QToolButton* clips_;
-    QToolButton* sound_;
-    QToolButton* others_;
-    QToolButton* damaged_;
-    QToolButton* keptOnly_;
     QWidget* head_;
-    QWidget* choices_;
+    Choices* choices_;
+    NarrowPanel* narrow_;
     Band* band_;
     Sheet* sheet_;
     Loupe* loupe_;

@@ -21,6 +21,21 @@ QString titleOf(const QString& sourcePath) {
     return sourcePath.startsWith(QLatin1String("/dev/")) ? facts.fileName() : facts.completeBaseName();
 }
 
+namespace {
+
+// Of a job from before it was told, or that has not been opened since, the files themselves are counted.
+Tally tallyOf(const Job& job) {
+    if (const auto told = job.tally()) return *told;
+    Tally tally;
+    for (const auto& finding : job.findings()) {
+        tally.files += finding.listed() ? 1 : 0;
+        tally.kept += finding.listed() && finding.decision.kept ? 1 : 0;
+    }
+    return tally;
+}
+
+}  // namespace
+
 std::vector<ShelvedJob> shelvedJobs() {
     std::vector<ShelvedJob> jobs;
     const auto folders = QDir(jobsFolder()).entryInfoList(QDir::Dirs | QDir::NoDotAndDotDot);
@@ -42,10 +57,9 @@ std::vector<ShelvedJob> shelvedJobs() {
             shelved.share =
                 static_cast<double>(scan.position - scan.span.offset) / static_cast<double>(scan.span.length);
         }
-        for (const auto& finding : job.value()->findings()) {
-            shelved.files += finding.listed() ? 1 : 0;
-            shelved.kept += finding.listed() && finding.kept ? 1 : 0;
-        }
+        const auto tally = tallyOf(*job.value());
+        shelved.files = tally.files;
+        shelved.kept = tally.kept;
         shelved.sourceThere = QFileInfo::exists(shelved.sourcePath);
         jobs.push_back(std::move(shelved));
     }

@@ -1,5 +1,6 @@
 #include "desktop/looking.h"
 
+#include "desktop/give_way.h"
 #include "desktop/loupe/photo_view.h"
 #include "desktop/sheet/thumbnails.h"
 
@@ -38,6 +39,7 @@ void Looking::request(const Finding& finding, int side) {
 }
 
 void Looking::run() {
+    giveWay();
     media::DecoderProcess decoder(source_);
     for (;;) {
         Request request;

@@ -111,7 +111,7 @@ void MainWindow::openSource(const QString& path) {
         [path]() -> Opened {
             auto source = openReadOnly(QFileInfo(path).absoluteFilePath());
             if (!source) return source.error();
-            return Session::open(source.value(), jobFolderFor(path).toStdString());
+            return Session::open(source.value(), jobFolderFor(path).toStdString(), Session::Load::Behind);
         },
         false);
 }
@@ -134,7 +134,7 @@ void MainWindow::openJob(const QString& folder) {
             if (!path) return path.error();
             auto source = openReadOnly(QString::fromStdString(path.value()));
             if (!source) return source.error();
-            return Session::open(source.value(), folder.toStdString());
+            return Session::open(source.value(), folder.toStdString(), Session::Load::Behind);
         },
         false);
 }

@@ -32,6 +32,18 @@ struct Evidence {
     std::vector<Piece> rebuilt;
 };
 
+constexpr int kBestRating = 5;
+
+// What the technician decided about a file, and wrote to it.
+struct Decision {
+    bool kept = false;     // to be saved
+    bool leftOut = false;  // looked at, and not wanted
+    int rating = 0;        // 1 to kBestRating; 0: none
+    std::string note;
+
+    bool operator==(const Decision& other) const = default;
+};
+
 struct Finding {
     std::int64_t id = 0;
     Kind kind = Kind::Other;
@@ -52,7 +64,7 @@ struct Finding {
     std::vector<std::uint8_t> decodedMap;
     Evidence evidence;
     bool wanted = true;  // of a kind and format that was asked for
-    bool kept = false;   // the technician's decision
+    Decision decision;
 
     std::uint64_t size() const { return totalLength(pieces); }
     std::uint64_t start() const { return evidence.range.offset; }

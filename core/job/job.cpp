@@ -5,6 +5,7 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
@@ -20,8 +21,9 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr int kSchema = 1;
+constexpr int kSchema = 2;
 constexpr const char* kDatabase = "job.sqlite";
+constexpr std::size_t kReadAtOnce = 1000;
 
 constexpr const char* kTables = R"(
 CREATE TABLE IF NOT EXISTS facts (name TEXT PRIMARY KEY, value BLOB);
@@ -29,11 +31,20 @@ CREATE TABLE IF NOT EXISTS unreadable (offset INTEGER PRIMARY KEY, length INTEGE
 CREATE TABLE IF NOT EXISTS ranges (kind INTEGER, offset INTEGER, length INTEGER NOT NULL, PRIMARY KEY (kind, offset));
 CREATE TABLE IF NOT EXISTS candidates (offset INTEGER PRIMARY KEY, family TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS files (id INTEGER PRIMARY KEY, record TEXT NOT NULL);
-CREATE TABLE IF NOT EXISTS decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT NULL);
+CREATE TABLE IF NOT EXISTS decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT NULL, left_out INTEGER NOT NULL DEFAULT 0,
+    rating INTEGER NOT NULL DEFAULT 0, note TEXT NOT NULL DEFAULT '');
+CREATE TABLE IF NOT EXISTS wishes (place INTEGER PRIMARY KEY, text TEXT NOT NULL, met INTEGER NOT NULL, files TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS splices (start INTEGER PRIMARY KEY, family TEXT NOT NULL, places TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS made (id INTEGER, piece INTEGER, bytes BLOB NOT NULL, PRIMARY KEY (id, piece));
 CREATE TABLE IF NOT EXISTS previews (id INTEGER PRIMARY KEY, picture BLOB, peaks BLOB);
 )";
+
+// What brings a job of each schema to the next one; the first from 1 to 2.
+constexpr const char* kSteps[] = {
+    "ALTER TABLE decisions ADD COLUMN left_out INTEGER NOT NULL DEFAULT 0;"
+    "ALTER TABLE decisions ADD COLUMN rating INTEGER NOT NULL DEFAULT 0;"
+    "ALTER TABLE decisions ADD COLUMN note TEXT NOT NULL DEFAULT '';"};
+static_assert(std::size(kSteps) == kSchema - 1);
 
 Error failure(const std::string& what, const std::string& where) {
     return {Fault::Failed, what, where, "Check the room and the rights on the drive that holds the job"};
@@ -65,6 +76,7 @@ struct Job::Inside {
     std::unique_ptr<SQLite::Database> database;
     std::map<std::string, std::unique_ptr<SQLite::Statement>> statements;
     bool inTransaction = false;
+    int schema = kSchema;  // of the job as it lies there; an older one is only brought up to date for writing
 
     SQLite::Statement& prepared(const std::string& sql) {
         auto& statement = statements[sql];
@@ -151,18 +163,23 @@ Result<std::shared_ptr<Job>> Job::open(const std::string& folder, Access access)
         const int flags = writing ? SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE : SQLite::OPEN_READWRITE;
         inside->database = std::make_unique<SQLite::Database>(path.string(), flags, 5000);
         auto& database = *inside->database;
-        if (writing) {
-            database.exec("PRAGMA journal_mode = WAL");
-            database.exec("PRAGMA synchronous = NORMAL");
-            database.exec(kTables);
-        } else {
-            database.exec("PRAGMA query_only = 1");
-        }
+        // Before anything is written: what a newer program made is left as it is.
         const int schema = database.execAndGet("PRAGMA user_version").getInt();
         if (schema > kSchema) {
             return Error{Fault::Failed, "This job was made by a newer Dreskel", folder, "Use that one"};
         }
-        if (writing && schema == 0) database.exec("PRAGMA user_version = " + std::to_string(kSchema));
+        if (writing) {
+            database.exec("PRAGMA journal_mode = WAL");
+            database.exec("PRAGMA synchronous = NORMAL");
+            database.exec("BEGIN IMMEDIATE");
+            for (int step = schema; step > 0 && step < kSchema; ++step) database.exec(kSteps[step - 1]);
+            database.exec(kTables);
+            database.exec("PRAGMA user_version = " + std::to_string(kSchema));
+            database.exec("COMMIT");
+        } else {
+            database.exec("PRAGMA query_only = 1");
+        }
+        if (!writing) inside->schema = schema;
     } catch (const SQLite::Exception& problem) {
         return failure(std::string("The job could not be opened: ") + problem.what(), folder);
     }
@@ -309,22 +326,66 @@ Status Job::closeCandidate(std::uint64_t offset) {
 }
 
 std::vector<Finding> Job::findings(std::size_t* lost) const {
-    const std::lock_guard guard(inside_->mutex);
     std::vector<Finding> all;
     if (lost != nullptr) *lost = 0;
-    auto& query = inside_->prepared(
-        "SELECT record, COALESCE(kept, 0) FROM files LEFT JOIN decisions USING (id) ORDER BY files.id");
-    while (query.executeStep()) {
-        auto finding = findingFrom(query.getColumn(0).getString());
-        if (finding) {
-            finding->kept = query.getColumn(1).getInt() != 0;
-            inside_->readMade(*finding);
-            all.push_back(std::move(*finding));
-        } else if (lost != nullptr) {
-            ++*lost;
+    for (std::int64_t id = INT64_MIN;;) {
+        const auto before = id;
+        auto some = findingsAfter(id, kReadAtOnce, lost);
+        all.insert(all.end(), std::make_move_iterator(some.begin()), std::make_move_iterator(some.end()));
+        if (id == before) return all;
+    }
+}
+
+std::vector<Finding> Job::findingsAfter(std::int64_t& id, std::size_t most, std::size_t* lost) const {
+    struct Row {
+        std::string record;
+        Decision decision;
+    };
+    std::vector<Row> rows;
+    {
+        const std::lock_guard guard(inside_->mutex);
+        const std::string decisions = inside_->schema < 2 ? "kept, 0, 0, ''" : "kept, left_out, rating, note";
+        auto& query = inside_->prepared(
+            "SELECT files.id, record, " + decisions +
+            " FROM files LEFT JOIN decisions USING (id) WHERE files.id > ? ORDER BY files.id LIMIT ?");
+        query.bind(1, id);
+        query.bind(2, static_cast<std::int64_t>(most));
+        while (query.executeStep()) {
+            id = query.getColumn(0).getInt64();
+            rows.push_back(
+                {query.getColumn(1).getString(),
+                 {query.getColumn(2).getInt() != 0, query.getColumn(3).getInt() != 0,
+                  std::clamp(query.getColumn(4).getInt(), 0, kBestRating), query.getColumn(5).getString()}});
         }
     }
-    return all;
+    // What takes long is done without holding others up.
+    std::vector<Finding> some;
+    some.reserve(rows.size());
+    for (auto& row : rows) {
+        auto finding = findingFrom(row.record);
+        if (!finding) {
+            if (lost != nullptr) ++*lost;
+            continue;
+        }
+        finding->decision = std::move(row.decision);
+        some.push_back(std::move(*finding));
+    }
+    const std::lock_guard guard(inside_->mutex);
+    for (auto& finding : some) inside_->readMade(finding);
+    return some;
+}
+
+std::optional<Tally> Job::tally() const {
+    const std::lock_guard guard(inside_->mutex);
+    const auto json = nlohmann::json::parse(inside_->fact("tally"), nullptr, false);
+    if (!json.is_object()) return std::nullopt;
+    return Tally{json.value("files", std::size_t{0}), json.value("kept", std::size_t{0})};
+}
+
+Status Job::setTally(const Tally& tally) {
+    return inside_->change([&] {
+        inside_->setFact("tally", nlohmann::json{{"files", tally.files}, {"kept", tally.kept}}.dump());
+    });
 }
 
 Status Job::putFinding(const Finding& finding) {
@@ -346,12 +407,55 @@ Status Job::putFinding(const Finding& finding) {
     });
 }
 
-Status Job::setKept(std::int64_t id, bool kept) {
+Status Job::setDecision(std::int64_t id, const Decision& decision) {
     return inside_->change([&] {
-        auto& insert = inside_->prepared("INSERT OR REPLACE INTO decisions VALUES (?, ?)");
+        auto& insert = inside_->prepared("INSERT OR REPLACE INTO decisions VALUES (?, ?, ?, ?, ?)");
         insert.bind(1, id);
-        insert.bind(2, kept ? 1 : 0);
+        insert.bind(2, decision.kept ? 1 : 0);
+        insert.bind(3, decision.leftOut ? 1 : 0);
+        insert.bind(4, decision.rating);
+        insert.bind(5, decision.note);
         insert.exec();
+    });
+}
+
+std::string Job::note() const {
+    const std::lock_guard guard(inside_->mutex);
+    return inside_->fact("note");
+}
+
+Status Job::setNote(const std::string& note) {
+    return inside_->change([&] { inside_->setFact("note", note); });
+}
+
+std::vector<Wish> Job::wishes() const {
+    const std::lock_guard guard(inside_->mutex);
+    std::vector<Wish> all;
+    if (!inside_->database->tableExists("wishes")) return all;
+    auto& query = inside_->prepared("SELECT text, met, files FROM wishes ORDER BY place");
+    while (query.executeStep()) {
+        Wish wish{query.getColumn(0).getString(), query.getColumn(1).getInt() != 0, {}};
+        const auto files = nlohmann::json::parse(query.getColumn(2).getString(), nullptr, false);
+        if (!files.is_array()) continue;
+        for (const auto& file : files) {
+            if (file.is_number_integer()) wish.files.push_back(file.get<std::int64_t>());
+        }
+        all.push_back(std::move(wish));
+    }
+    return all;
+}
+
+Status Job::setWishes(const std::vector<Wish>& wishes) {
+    return inside_->change([&] {
+        inside_->prepared("DELETE FROM wishes").exec();
+        for (std::size_t i = 0; i < wishes.size(); ++i) {
+            auto& insert = inside_->prepared("INSERT INTO wishes VALUES (?, ?, ?, ?)");
+            insert.bind(1, static_cast<std::int64_t>(i));
+            insert.bind(2, wishes[i].text);
+            insert.bind(3, wishes[i].met ? 1 : 0);
+            insert.bind(4, nlohmann::json(wishes[i].files).dump());
+            insert.exec();
+        }
     });
 }
 

@@ -51,6 +51,21 @@ struct Splice {
     std::vector<ByteRange> places;  // in order; the first begins at `start`
 };
 
+// Something that the client asked for, and whether it was found.
+struct Wish {
+    std::string text;
+    bool met = false;
+    std::vector<std::int64_t> files;  // that answer it
+
+    bool operator==(const Wish& other) const = default;
+};
+
+struct Tally {
+    std::size_t files = 0, kept = 0;
+
+    bool operator==(const Tally& other) const = default;
+};
+
 enum class RangeKind { Blank, Structure };
 
 struct Preview {
@@ -87,8 +102,18 @@ class Job {
 
     // All findings, in order of id; what cannot be read back is left out and counted in `lost`.
     std::vector<Finding> findings(std::size_t* lost = nullptr) const;
+    // At most `most` of those that come after an id, which is moved on; others may use the job between two
+    // calls.
+    std::vector<Finding> findingsAfter(std::int64_t& id, std::size_t most, std::size_t* lost = nullptr) const;
+    // How many files there are and are kept, so that a list of jobs need not read them all; as last told.
+    std::optional<Tally> tally() const;
+    Status setTally(const Tally& tally);
     Status putFinding(const Finding& finding);
-    Status setKept(std::int64_t id, bool kept);
+    Status setDecision(std::int64_t id, const Decision& decision);
+    std::string note() const;  // the technician's, of the whole job
+    Status setNote(const std::string& note);
+    std::vector<Wish> wishes() const;  // in the order in which they were written down
+    Status setWishes(const std::vector<Wish>& wishes);
     std::vector<Splice> splices() const;
     Status putSplice(const Splice& splice);  // in place of one that begins there
     Status dropSplice(std::uint64_t start);

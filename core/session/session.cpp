@@ -18,7 +18,37 @@ Session::Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source, std::
     for (const auto& range : unreadable) overview_.progress.unreadable += range.length;
     overview_.progress.unreadableRanges = std::make_shared<std::vector<ByteRange>>(unreadable);
     overview_.progress.surface = std::make_shared<std::vector<std::uint8_t>>(scan.surface);
-    for (auto& finding : job_->findings()) note(std::move(finding));
+    overview_.loading = true;
+    loading_ = std::thread([this] { load(); });
+}
+
+// The first few at once, so that there is something to look at.
+void Session::load() {
+    std::size_t most = 200;
+    for (std::int64_t id = INT64_MIN; !ending_; most = 1000) {
+        const auto before = id;
+        auto some = job_->findingsAfter(id, most);
+        if (id == before) break;
+        const std::lock_guard lock(mutex_);
+        for (auto& finding : some) note(std::move(finding));
+    }
+    const std::lock_guard lock(mutex_);
+    overview_.loading = false;
+    storeTally();
+    loaded_.notify_all();
+}
+
+void Session::awaitLoaded() const {
+    std::unique_lock lock(mutex_);
+    loaded_.wait(lock, [this] { return !overview_.loading; });
+}
+
+// For lists of jobs; an estimate while a scan runs. Whoever calls it holds the mutex.
+void Session::storeTally() {
+    const Tally tally{overview_.listed, overview_.kept};
+    if (job_->tally() == tally) return;
+    const auto stored = job_->setTally(tally);
+    if (!stored || !job_->commit()) return;  // it is only missed in a list
 }
 
 Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, const std::string& jobFolder,
@@ -35,19 +65,22 @@ Result<std::shared_ptr<Session>> Session::open(const std::string& sourcePath, co
     const auto where = failed ? path : absolute.string();
     auto source = map.empty() ? openSource(where) : openCopy(where, map);
     if (!source) return source.error();
-    return openIn(jobFolder, source.value(), nullptr);
+    return openIn(jobFolder, source.value(), nullptr, Load::First);
 }
 
-Result<std::shared_ptr<Session>> Session::open(std::shared_ptr<Source> source, const std::string& jobFolder) {
-    return openIn(jobFolder, std::move(source), nullptr);
+Result<std::shared_ptr<Session>> Session::open(std::shared_ptr<Source> source, const std::string& jobFolder,
+                                               Load load) {
+    return openIn(jobFolder, std::move(source), nullptr, load);
 }
 
 Result<std::shared_ptr<Session>> Session::openIn(const std::string& jobFolder, std::shared_ptr<Source> source,
-                                                 std::shared_ptr<Copying> copying) {
+                                                 std::shared_ptr<Copying> copying, Load load) {
     auto job = Job::open(jobFolder, Job::Access::Write);
     if (!job) return job.error();
-    return std::shared_ptr<Session>(
+    std::shared_ptr<Session> session(
         new Session(std::move(job.value()), std::move(source), std::move(copying)));
+    if (load == Load::First) session->awaitLoaded();
+    return session;
 }
 
 Result<std::shared_ptr<Session>> Session::openCopying(std::shared_ptr<Source> card,
@@ -66,7 +99,7 @@ Result<std::shared_ptr<Session>> Session::openCopying(std::shared_ptr<Source> ca
     if (!copying) return copying.error();
     auto source = copying.value()->image().source();
     if (!source) return source.error();
-    auto session = openIn(jobFolder, source.value(), copying.value());
+    auto session = openIn(jobFolder, source.value(), copying.value(), Load::First);
     if (!session) return session;
     auto& job = *session.value()->job_;
     const auto known = job.source();
@@ -82,7 +115,9 @@ Result<std::shared_ptr<Session>> Session::openCopying(std::shared_ptr<Source> ca
 
 Session::~Session() {
     stop();
+    ending_ = true;
     if (thread_.joinable()) thread_.join();
+    loading_.join();
 }
 
 void Session::startScan(ScanOptions options) {
@@ -103,6 +138,7 @@ void Session::startScan(ScanOptions options) {
     if (thread_.joinable()) thread_.join();
     control_ = std::make_unique<Control>();
     thread_ = std::thread([this, options = std::move(options)] {
+        awaitLoaded();
         Supply supply;
         std::shared_ptr<const Source> ahead;
         if (copying_) {
@@ -120,6 +156,7 @@ void Session::startScan(ScanOptions options) {
         overview_.activity = Activity::Idle;
         outcome_ = std::move(outcome);
         running_ = false;
+        storeTally();
     });
 }
 
@@ -163,9 +200,9 @@ Overview Session::overview() const {
     return overview;
 }
 
-std::vector<Finding> Session::changes(std::uint64_t& since, std::size_t most) const {
+std::vector<std::shared_ptr<const Finding>> Session::changes(std::uint64_t& since, std::size_t most) const {
     const std::lock_guard lock(mutex_);
-    std::vector<Finding> changed;
+    std::vector<std::shared_ptr<const Finding>> changed;
     for (auto at = log_.upper_bound(since); at != log_.end() && changed.size() < most; ++at) {
         changed.push_back(findings_.at(at->second));
         since = at->first;
@@ -174,16 +211,21 @@ std::vector<Finding> Session::changes(std::uint64_t& since, std::size_t most) co
 }
 
 std::optional<Finding> Session::finding(std::int64_t id) const {
-    const std::lock_guard lock(mutex_);
-    const auto found = findings_.find(id);
-    return found == findings_.end() ? std::nullopt : std::optional(found->second);
+    std::unique_lock lock(mutex_);
+    auto found = findings_.find(id);
+    if (found == findings_.end() && overview_.loading) {
+        loaded_.wait(lock, [this] { return !overview_.loading; });
+        found = findings_.find(id);
+    }
+    return found == findings_.end() ? std::nullopt : std::optional(*found->second);
 }
 
 std::vector<Finding> Session::listed() const {
+    awaitLoaded();
     const std::lock_guard lock(mutex_);
     std::vector<Finding> all;
     for (const auto& [id, finding] : findings_) {
-        if (finding.listed()) all.push_back(finding);
+        if (finding->listed()) all.push_back(*finding);
     }
     return all;
 }
@@ -198,7 +240,7 @@ void Session::tally(const Finding& finding, bool add) {
     count(overview_.listed);
     count(overview_.byKind[finding.kind]);
     count(overview_.byCondition[finding.condition]);
-    if (finding.kept) {
+    if (finding.decision.kept) {
         count(overview_.kept);
         overview_.keptBytes += add ? finding.size() : 0 - finding.size();
     }
@@ -208,11 +250,17 @@ void Session::note(Finding finding) {
     const auto id = finding.id;
     const auto known = findings_.find(id);
     if (known != findings_.end()) {
-        tally(known->second, false);
-        finding.kept = known->second.kept;
+        tally(*known->second, false);
+        finding.decision = known->second->decision;
     }
     tally(finding, true);
-    findings_.insert_or_assign(id, std::move(finding));
+    put(std::make_shared<const Finding>(std::move(finding)));
+}
+
+// In place of what was known of it, as its last change.
+void Session::put(std::shared_ptr<const Finding> finding) {
+    const auto id = finding->id;
+    findings_[id] = std::move(finding);
     if (const auto last = changeOf_.find(id); last != changeOf_.end()) log_.erase(last->second);
     changeOf_[id] = ++overview_.changes;
     log_[overview_.changes] = id;
@@ -249,21 +297,31 @@ Status Session::setSplice(std::int64_t id, const std::vector<ByteRange>& places)
     return Done{};
 }
 
-void Session::setKept(const std::vector<std::int64_t>& ids, bool kept) {
+void Session::decide(const std::map<std::int64_t, Decision>& decisions) {
     const std::lock_guard lock(mutex_);
-    for (const auto id : ids) {
+    for (const auto& [id, decision] : decisions) {
         const auto found = findings_.find(id);
-        if (found == findings_.end() || found->second.kept == kept) continue;
-        if (!job_->setKept(id, kept)) continue;
-        tally(found->second, false);
-        found->second.kept = kept;
-        tally(found->second, true);
-        log_.erase(changeOf_[id]);
-        changeOf_[id] = ++overview_.changes;
-        log_[overview_.changes] = id;
+        if (found == findings_.end() || found->second->decision == decision) continue;
+        if (!job_->setDecision(id, decision)) continue;
+        tally(*found->second, false);
+        auto decided = std::make_shared<Finding>(*found->second);
+        decided->decision = decision;
+        tally(*decided, true);
+        put(std::move(decided));
     }
     // While a scan runs it commits several times a second; a decision must not wait for one otherwise.
     if (auto stored = job_->commit(); !stored) overview_.trouble = stored.error();
+    if (!running_ && !overview_.loading) storeTally();
+}
+
+Status Session::setNote(const std::string& note) {
+    auto stored = job_->setNote(note);
+    return stored ? job_->commit() : stored;
+}
+
+Status Session::setWishes(const std::vector<Wish>& wishes) {
+    auto stored = job_->setWishes(wishes);
+    return stored ? job_->commit() : stored;
 }
 
 Result<DeliverySum> Session::save(const DeliveryRequest& request, Control& control,

@@ -5,6 +5,8 @@
 // for what has changed since it last asked, as much as it wants to handle at a time.
 #pragma once
 
+#include <atomic>
+#include <condition_variable>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -37,6 +39,7 @@ struct Overview {
     std::map<Condition, std::size_t> byCondition;
     std::size_t kept = 0;
     std::uint64_t keptBytes = 0;
+    bool loading = false;  // of a job that was opened, not all of what is known has been read yet
     std::shared_ptr<const CopyView> copy;  // null unless the source is a copy
 };
 
@@ -45,14 +48,18 @@ Result<std::string> sourcePathOf(const std::string& jobFolder);
 
 class Session : private ScanListener {
   public:
+    // Whether opening waits until all that is known of the files has been read from the job. What comes
+    // behind is told by changes(), and overview() says that it is not all yet; everything else waits for it.
+    enum class Load { First, Behind };
+
     // Opens the source for reading and the job for writing; a new job when the folder holds none. With an
     // empty source path the one that the job remembers is opened. `map`: of a copy, when it does not lie
     // beside it.
     static Result<std::shared_ptr<Session>> open(const std::string& sourcePath, const std::string& jobFolder,
                                                  const std::string& map = {});
     // The same for a source that was opened already.
-    static Result<std::shared_ptr<Session>> open(std::shared_ptr<Source> source,
-                                                 const std::string& jobFolder);
+    static Result<std::shared_ptr<Session>> open(std::shared_ptr<Source> source, const std::string& jobFolder,
+                                                 Load load = Load::First);
     // The same for a card that is copied while it is searched: everything is read from it once, by the copy,
     // and looked at from there. A copy and a job that were begun go on. The card may have been opened by
     // another process and may be called otherwise than when the copy was begun.
@@ -79,7 +86,7 @@ class Session : private ScanListener {
     Overview overview() const;
 
     // Findings that changed after `since`, at most `most`; `since` is moved on. Start with 0.
-    std::vector<Finding> changes(std::uint64_t& since, std::size_t most) const;
+    std::vector<std::shared_ptr<const Finding>> changes(std::uint64_t& since, std::size_t most) const;
     std::optional<Finding> finding(std::int64_t id) const;
     std::vector<Finding> listed() const;
     // Reads the whole job; for a thread.
@@ -97,7 +104,11 @@ class Session : private ScanListener {
     // started here. Without places: back to what is found without help. Fault::Failed while a scan runs.
     Status setSplice(std::int64_t id, const std::vector<ByteRange>& places);
 
-    void setKept(const std::vector<std::int64_t>& ids, bool kept);
+    void decide(const std::map<std::int64_t, Decision>& decisions);
+    std::string note() const { return job_->note(); }
+    Status setNote(const std::string& note);
+    std::vector<Wish> wishes() const { return job_->wishes(); }
+    Status setWishes(const std::vector<Wish>& wishes);
 
     // Blocks; see deliver().
     Result<DeliverySum> save(const DeliveryRequest& request, Control& control,
@@ -107,11 +118,15 @@ class Session : private ScanListener {
     Session(std::shared_ptr<Job> job, std::shared_ptr<Source> source, std::shared_ptr<Copying> copying);
     static Result<std::shared_ptr<Session>> openIn(const std::string& jobFolder,
                                                    std::shared_ptr<Source> source,
-                                                   std::shared_ptr<Copying> copying);
+                                                   std::shared_ptr<Copying> copying, Load load);
+    void load();
+    void awaitLoaded() const;
+    void storeTally();
     void onFindings(const std::vector<Finding>& changed) override;
     void onProgress(const ScanProgress& progress) override;
     void tally(const Finding& finding, bool add);
     void note(Finding finding);
+    void put(std::shared_ptr<const Finding> finding);
 
     std::shared_ptr<Job> job_;
     std::shared_ptr<Source> source_;
@@ -119,12 +134,16 @@ class Session : private ScanListener {
     std::optional<SourceFacts> facts_;  // as they were when it was opened; asked for many times a second
     std::unique_ptr<Control> control_;
     std::thread thread_;
+    std::thread loading_;
+    std::atomic<bool> ending_ = false;
 
     mutable std::mutex mutex_;
+    mutable std::condition_variable loaded_;
     Overview overview_;
     Status outcome_ = Done{};
     bool running_ = false;
-    std::map<std::int64_t, Finding> findings_;
+    std::map<std::int64_t, std::shared_ptr<const Finding>>
+        findings_;                                    // shared with who asked; replaced, not changed
     std::map<std::int64_t, std::uint64_t> changeOf_;  // id -> the number of its last change
     std::map<std::uint64_t, std::int64_t> log_;       // that number -> id
 };

@@ -9,7 +9,6 @@
 #include <QToolTip>
 
 #include "desktop/look/look.h"
-#include "scan/surface.h"
 
 namespace dreskel {
 namespace {
@@ -19,6 +18,10 @@ constexpr double kRight = 24;
 constexpr double kTop = 14;
 constexpr double kLaneHeight = 18;
 constexpr double kBarHeight = 11;
+// Up to so many files, and cells of the card's surface, are gathered at once: it takes less than a frame.
+constexpr std::size_t kFew = 1500;
+constexpr std::size_t kFewCells = 16384;
+constexpr std::uint64_t kGatherAfter = 4 << 20;
 
 int laneOf(Kind kind, int photos, int clips, int sound, int other) {
     switch (kind) {
@@ -43,7 +46,15 @@ double niceStep(double length) {
 
 }  // namespace
 
-Band::Band(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
+Band::Band(Feed& feed, QWidget* parent)
+    : QWidget(parent),
+      feed_(feed),
+      gather_([](const LanesRequest& request) { return std::make_shared<const Lanes>(request); },
+              [this](std::shared_ptr<const Lanes> lanes) {
+                  lanes_ = std::move(lanes);
+                  stale_ = true;
+                  update();
+              }) {
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
@@ -59,12 +70,20 @@ Band::Band(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
         if (overview.progress.position == drawnPosition_ && !copying && !wasCopying_) return;
         wasCopying_ = copying;
         stale_ = true;
+        // What nothing explains comes to light as the pass goes on, file or no file.
+        if (overview.progress.position - gatheredTo_ >= kGatherAfter || overview.activity == Activity::Idle)
+            rebuild_ = true;
         update();
     });
 }
 
 void Band::setCurrent(std::int64_t id) {
     current_ = id;
+    update();
+}
+
+void Band::mark(std::optional<ByteRange> span) {
+    marked_ = span;
     update();
 }
 
@@ -83,53 +102,33 @@ std::uint64_t Band::offsetAt(double x) const {
 }
 
 void Band::rebuild() {
-    for (auto& lane : spans_) lane.clear();
     // They are known when the search begins, and once more when it ends.
     if (const auto state = feed_.overview().progress.state; state != structuresAt_) {
         structures_ = feed_.session().structures();
         structuresAt_ = state;
     }
-    claimed_ = {};
-    for (const auto id : feed_.ids()) {
-        const auto* finding = feed_.find(id);
-        if (!finding->listed()) continue;
-        auto& lane =
-            spans_[static_cast<std::size_t>(laneOf(finding->kind, kPhotos, kClips, kSound, kUnexplained))];
-        for (const auto& piece : finding->pieces) {
-            if (piece.from != PieceFrom::Card) continue;
-            lane.push_back({piece.onCard(), id});
-            claimed_.add(piece.onCard());
-        }
-    }
-    for (auto& lane : spans_) std::sort(lane.begin(), lane.end());
     rebuild_ = false;
+    const auto& progress = feed_.overview().progress;
+    LanesRequest request{feed_.files(), progress.surface, progress.position,
+                         feed_.session().source()->size()};
+    gatheredTo_ = progress.position;
+    if (request.files.size() > kFew || progress.surface->size() > kFewCells)
+        return gather_.ask(std::move(request));
+    lanes_ = gather_.now(request);
     stale_ = true;
 }
 
+// What is not blank and belongs to no file, as far as the pass has come: the stretch behind each pixel.
 void Band::drawUnexplained(QPainter& painter) {
-    // What is not blank and belongs to no file, as far as the pass has come.
-    const auto& surface = *feed_.overview().progress.surface;
     const auto box = laneBox(kUnexplained);
-    const auto position = feed_.overview().progress.position;
-    for (std::size_t cell = 0; cell < surface.size(); ++cell) {
-        const auto from = cell * kSurfaceCell;
-        const ByteRange range{from, std::min(kSurfaceCell, feed_.session().source()->size() - from)};
-        if (range.end() > position) break;
-        const double left = xOf(range.offset);
-        const double right = xOf(range.end());
-        if (right < kLeft || left > width() - kRight) continue;
-        std::uint64_t free = 0;
-        for (const auto& gap : claimed_.gaps(range)) free += gap.length;
-        const auto length = static_cast<double>(range.length);
-        const auto filled = (255.0 - surface[cell]) / 255.0 * length;
-        const auto claimed = length - static_cast<double>(free);
-        const double share = (filled - claimed) / length;
-        if (share < 0.04) continue;
+    const double pixel = length_ / (width() - kLeft - kRight);
+    for (double x = kLeft; x < width() - kRight; ++x) {
+        const double from = from_ + (x - kLeft) * pixel;
+        const double share = lanes_->unexplained(from, from + pixel);
+        if (share <= 0) continue;
         QColor colour = look::kUnexplained;
         colour.setAlphaF(static_cast<float>(std::clamp(0.35 + share, 0.0, 1.0)));
-        const auto a = std::max(kLeft, left);
-        painter.fillRect(
-            QRectF(a, box.top(), std::max(1.0, std::min(right, width() - kRight) - a), box.height()), colour);
+        painter.fillRect(QRectF(x, box.top(), 1, box.height()), colour);
     }
 }
 
@@ -166,10 +165,10 @@ void Band::drawCopy(QPainter& painter, const std::vector<MapCell>& cells) {
 }
 
 void Band::drawLanes() {
-    lanes_ = QPixmap(size() * devicePixelRatioF());
-    lanes_.setDevicePixelRatio(devicePixelRatioF());
-    lanes_.fill(look::kGround);
-    QPainter painter(&lanes_);
+    picture_ = QPixmap(size() * devicePixelRatioF());
+    picture_.setDevicePixelRatio(devicePixelRatioF());
+    picture_.fill(look::kGround);
+    QPainter painter(&picture_);
     painter.setFont(look::textFont(11));
     constexpr std::array<const char*, kLanes> names{"reading", "directories", "photos",
                                                     "clips",   "sound",       "unexplained"};
@@ -204,19 +203,19 @@ void Band::drawLanes() {
     for (const auto& range : structures_)
         bar(laneBox(kDirectories), range.offset, range.end(), look::kReading, 1.5);
     drawUnexplained(painter);
-    const QColor colours[kLanes] = {look::kReading, look::kReading, look::kPhoto,
-                                    look::kClip,    look::kSound,   look::kUnexplained};
-    for (int lane = kPhotos; lane <= kSound; ++lane) {
-        const auto box = laneBox(lane);
+    for (const auto kind : {Kind::Photo, Kind::Video, Kind::Audio}) {
+        const auto box = laneBox(laneOf(kind, kPhotos, kClips, kSound, kUnexplained));
         double last = -10;
-        for (const auto& span : spans_[static_cast<std::size_t>(lane)]) {
+        for (const auto& span : lanes_->spansOf(kind)) {
             const double left = std::max(kLeft, xOf(span.range.offset));
             const double right = std::min(edge, xOf(span.range.end()));
-            if (right < kLeft || left > edge || right < last) continue;
+            if (left > edge) break;
+            // Many on one pixel are drawn once.
+            if (right < kLeft || right < last + 0.5) continue;
             // A gap between neighbours where there is room for one, so that they can be told apart.
             const double gap = right - left > 4 ? 1 : 0;
             painter.fillRect(QRectF(left, box.top(), std::max(1.0, right - left - gap), box.height()),
-                             colours[lane]);
+                             look::laneColour(kind));
             last = right;
         }
     }
@@ -235,9 +234,9 @@ void Band::drawLanes() {
 
 void Band::paintEvent(QPaintEvent*) {
     if (rebuild_) rebuild();
-    if (stale_ || lanes_.size() != size() * devicePixelRatioF()) drawLanes();
+    if (stale_ || picture_.size() != size() * devicePixelRatioF()) drawLanes();
     QPainter painter(this);
-    painter.drawPixmap(0, 0, lanes_);
+    painter.drawPixmap(0, 0, picture_);
     painter.setRenderHint(QPainter::Antialiasing);
 
     const auto& overview = feed_.overview();
@@ -270,6 +269,16 @@ void Band::paintEvent(QPaintEvent*) {
             lastMiddle = (left + right) / 2;
         }
     }
+    if (marked_) {
+        const QRectF span(QPointF(xOf(marked_->offset), 5),
+                          QPointF(xOf(marked_->end()), kTop + kLanes * kLaneHeight));
+        QColor veil = look::kDecided;
+        veil.setAlpha(26);
+        painter.fillRect(span, veil);
+        painter.setPen(QPen(look::kDecided, 1.5));
+        painter.drawLine(span.topLeft(), span.bottomLeft());
+        painter.drawLine(span.topRight(), span.bottomRight());
+    }
     if (hasFocus()) {
         painter.setPen(QPen(look::kDecided, 1));
         painter.setBrush(Qt::NoBrush);
@@ -296,11 +305,13 @@ void Band::wheelEvent(QWheelEvent* event) {
 std::int64_t Band::fileAt(const QPoint& place) const {
     const int lane = static_cast<int>((place.y() - kTop + 4) / kLaneHeight);
     if (lane < kPhotos || lane > kSound) return 0;
-    const auto& spans = spans_[static_cast<std::size_t>(lane)];
+    const auto& spans = lanes_->spansOf(lane == kPhotos  ? Kind::Photo
+                                        : lane == kClips ? Kind::Video
+                                                         : Kind::Audio);
     const auto reach = static_cast<std::uint64_t>(length_ / (width() - kLeft - kRight) * 2);
     const auto offset = offsetAt(place.x());
     std::int64_t best = 0;
-    auto at = std::lower_bound(spans.begin(), spans.end(), Span{{offset + reach, 0}, 0});
+    auto at = std::lower_bound(spans.begin(), spans.end(), LaneSpan{{offset + reach, 0}, 0});
     for (int looked = 0; at != spans.begin() && looked < 64; ++looked) {
         --at;
         if (at->range.contains(offset)) return at->id;
@@ -313,6 +324,7 @@ void Band::mousePressEvent(QMouseEvent* event) {
     pressed_ = event->pos();
     pressedFrom_ = from_;
     dragging_ = false;
+    marking_ = (event->modifiers() & Qt::ShiftModifier) != 0;
 }
 
 void Band::mouseMoveEvent(QMouseEvent* event) {
@@ -322,10 +334,16 @@ void Band::mouseMoveEvent(QMouseEvent* event) {
     }
     const int moved = event->pos().x() - pressed_.x();
     if (std::abs(moved) > 4) dragging_ = true;
+    if (dragging_ && marking_) {
+        const auto from = offsetAt(std::min(pressed_.x(), event->pos().x()));
+        marked_ = ByteRange{from, offsetAt(std::max(pressed_.x(), event->pos().x())) - from};
+        return update();
+    }
     if (dragging_) showRange(pressedFrom_ - moved / (width() - kLeft - kRight) * length_, length_);
 }
 
 void Band::mouseReleaseEvent(QMouseEvent* event) {
+    if (dragging_ && marking_ && marked_ && marked_->length > 0) Q_EMIT spanMarked(marked_);
     if (dragging_) return;
     if (const auto id = fileAt(event->pos()); id != 0) Q_EMIT picked(id);
 }
@@ -336,6 +354,10 @@ void Band::mouseDoubleClickEvent(QMouseEvent*) {
 
 void Band::keyPressEvent(QKeyEvent* event) {
     const double middle = from_ + length_ / 2;
+    if (event->key() == Qt::Key_Escape && marked_) {
+        mark({});
+        return Q_EMIT spanMarked({});
+    }
     switch (event->key()) {
         case Qt::Key_Left: showRange(from_ - length_ / 8, length_); return;
         case Qt::Key_Right: showRange(from_ + length_ / 8, length_); return;

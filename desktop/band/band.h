@@ -9,6 +9,8 @@
 #include <vector>
 
 #include "base/range.h"
+#include "desktop/band/lanes.h"
+#include "desktop/behind.h"
 #include "desktop/feed.h"
 
 namespace dreskel {
@@ -19,11 +21,13 @@ class Band : public QWidget {
     explicit Band(Feed& feed, QWidget* parent = nullptr);
 
     void setCurrent(std::int64_t id);
+    void mark(std::optional<ByteRange> span);
     QSize sizeHint() const override { return {1280, 148}; }
     QSize minimumSizeHint() const override { return {400, 148}; }
 
   Q_SIGNALS:
-    void picked(std::int64_t id);  // a file was clicked
+    void picked(std::int64_t id);                             // a file was clicked
+    void spanMarked(std::optional<dreskel::ByteRange> span);  // by dragging with Shift; nothing: no longer
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -39,11 +43,6 @@ class Band : public QWidget {
   private:
     static constexpr int kReading = 0, kDirectories = 1, kPhotos = 2, kClips = 3, kSound = 4,
                          kUnexplained = 5, kLanes = 6;
-    struct Span {
-        ByteRange range;
-        std::int64_t id;
-        bool operator<(const Span& other) const { return range.offset < other.range.offset; }
-    };
 
     void rebuild();
     void drawLanes();
@@ -56,20 +55,23 @@ class Band : public QWidget {
     void showRange(double from, double length);
 
     Feed& feed_;
-    std::array<std::vector<Span>, kLanes> spans_;
-    RangeSet claimed_;
+    std::shared_ptr<const Lanes> lanes_ = std::make_shared<const Lanes>();
     std::vector<ByteRange> structures_;
     ScanState structuresAt_ = ScanState::NotStarted;  // the stage they were asked for in
     std::int64_t current_ = 0;
     double from_ = 0, length_ = 0;  // bytes in view
     bool stale_ = true;             // the picture of the lanes is to be drawn again
     bool rebuild_ = true;           // the spans are to be collected again
-    QPixmap lanes_;
+    QPixmap picture_;               // of the lanes
     std::uint64_t drawnPosition_ = ~std::uint64_t{0};
     QPoint pressed_;
     double pressedFrom_ = 0;
     bool dragging_ = false;
     bool wasCopying_ = false;
+    bool marking_ = false;  // what is dragged is a span
+    std::optional<ByteRange> marked_;
+    std::uint64_t gatheredTo_ = 0;  // how far the card had been read when the lanes were gathered
+    Behind<LanesRequest, std::shared_ptr<const Lanes>> gather_;
 };
 
 }  // namespace dreskel

@@ -22,14 +22,6 @@ QLabel* textLabel(int pixels, const QColor& colour, bool bold = false) {
     return made;
 }
 
-QString row(const QString& name, const QString& value) {
-    if (value.isEmpty()) return {};
-    return QStringLiteral(
-               "<tr><td style='color:%1; padding-right:18px; padding-bottom:3px'>%2</td><td "
-               "style='padding-bottom:3px'>%3</td></tr>")
-        .arg(look::kDim.name(), name, value.toHtmlEscaped());
-}
-
 QString titleFor(const Finding& finding) {
     if (!finding.name.empty()) return QString::fromStdString(finding.name);
     const auto kind = look::kindText(finding.kind, 1);
@@ -39,7 +31,18 @@ QString titleFor(const Finding& finding) {
 }  // namespace
 
 Loupe::Loupe(Feed& feed, QWidget* parent)
-    : QWidget(parent), feed_(feed), looking_(feed.session().source()), playback_(feed.session().source()) {
+    : QWidget(parent),
+      feed_(feed),
+      looking_(feed.session().source()),
+      playback_(feed.session().source()),
+      small_(
+          [session = feed.sharedSession()](std::int64_t id) {
+              Small small{id, session->preview(id), {}};
+              small.picture.loadFromData(small.preview.picture.data(),
+                                         static_cast<int>(small.preview.picture.size()));
+              return small;
+          },
+          [this](const Small& small) { onSmall(small); }) {
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(QStringLiteral("Loupe"));
     photo_ = new PhotoView;
@@ -61,7 +64,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
         return addTool(tools, text, hint, act);
     };
     tool(QStringLiteral("Fit"), QStringLiteral("The whole picture (F)"), [this] { photo_->fit(); });
-    tool(QStringLiteral("1:1"), QStringLiteral("A pixel of the photo on each of the screen (1)"),
+    tool(QStringLiteral("1:1"), QStringLiteral("A pixel of the photo on each of the screen (Z)"),
          [this] { photo_->actualSize(); });
     tool(QStringLiteral("Turn"), QStringLiteral("A quarter turn to the right (R)"),
          [this] { photo_->turn(1); });
@@ -75,9 +78,13 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
 
     title_ = textLabel(15, look::kText, true);
     state_ = textLabel(13, look::kText);
-    facts_ = textLabel(12, look::kText);
-    facts_->setTextFormat(Qt::RichText);
+    facts_ = new FactsView;
     reasons_ = textLabel(12, look::kDim);
+    note_ = new QLineEdit;
+    note_->setAccessibleName(QStringLiteral("Note for this file"));
+    note_->setPlaceholderText(QStringLiteral("Note for this file"));
+    connect(note_, &QLineEdit::editingFinished, this, &Loupe::storeNote);
+    note_->installEventFilter(this);
     auto* inside = new QWidget;
     auto* text = new QVBoxLayout(inside);
     text->setContentsMargins(0, 4, 0, 0);
@@ -86,6 +93,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     text->addWidget(state_);
     text->addWidget(reasons_);
     text->addWidget(facts_);
+    text->addWidget(note_);
     text->addStretch();
     auto* scroll = look::scrolled(inside);
     words_ = scroll;
@@ -204,9 +212,26 @@ void Loupe::tellPlaying() {
             .arg(look::durationText(playback_.position()), look::durationText(playback_.duration())));
 }
 
+void Loupe::storeNote() {
+    if (noteFor_ != 0) feed_.setNote(noteFor_, note_->text());
+}
+
+// Return and Esc in the note are the note's own; the loupe would take them for the picture's.
+bool Loupe::eventFilter(QObject* watched, QEvent* event) {
+    if (watched != note_ || event->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, event);
+    const auto key = static_cast<QKeyEvent*>(event)->key();
+    if (key != Qt::Key_Return && key != Qt::Key_Enter && key != Qt::Key_Escape)
+        return QWidget::eventFilter(watched, event);
+    storeNote();
+    Q_EMIT noteDone();
+    return true;
+}
+
 void Loupe::setCurrent(std::int64_t id) {
     if (id == current_) return;
+    storeNote();
     current_ = id;
+    shownFor_ = 0;
     refresh();
 }
 
@@ -223,40 +248,39 @@ void Loupe::refresh() {
         return;
     }
     tellFacts(*finding);
-    const auto preview = feed_.session().preview(current_);
-    const auto small = QImage::fromData(preview.picture.data(), static_cast<int>(preview.picture.size()));
-    switch (finding->kind) {
-        case Kind::Photo:
-            // The small picture is there at once; the large one replaces it.
-            if (small.isNull()) {
-                photo_->clear(QStringLiteral("Decoding ..."));
-            } else {
-                photo_->show(presented(small, *finding), *finding);
-            }
-            stage_->setCurrentWidget(photo_);
-            settle_.start();
-            break;
-        case Kind::Video:
-            if (small.isNull()) {
-                clip_->clear(QStringLiteral("Decoding ..."));
-            } else {
-                clip_->show({turned(small, finding->description.orientation)}, {0.0}, *finding);
-            }
-            stage_->setCurrentWidget(clip_);
-            settle_.start();
-            break;
-        case Kind::Audio:
-            sound_->show(preview, *finding);
-            stage_->setCurrentWidget(sound_);
-            break;
-        case Kind::Sidecar:
-        case Kind::Other: stage_->setCurrentWidget(nothing_); break;
+    if (finding->kind == Kind::Sidecar || finding->kind == Kind::Other)
+        return stage_->setCurrentWidget(nothing_);
+    // The small picture is there in a moment; the large one replaces it.
+    small_.ask(current_);
+    if (finding->kind != Kind::Audio) settle_.start();
+}
+
+void Loupe::onSmall(const Small& small) {
+    const auto* finding = feed_.find(current_);
+    if (finding == nullptr || small.id != current_ || shownFor_ == current_) return;
+    const auto waiting = QStringLiteral("Decoding ...");
+    if (finding->kind == Kind::Photo) {
+        small.picture.isNull() ? photo_->clear(waiting)
+                               : photo_->show(presented(small.picture, *finding), *finding);
+        stage_->setCurrentWidget(photo_);
+    } else if (finding->kind == Kind::Video) {
+        if (small.picture.isNull()) {
+            clip_->clear(waiting);
+        } else {
+            clip_->show({turned(small.picture, finding->description.orientation)}, {0.0}, *finding);
+        }
+        stage_->setCurrentWidget(clip_);
+    } else {
+        sound_->show(small.preview, *finding);
+        stage_->setCurrentWidget(sound_);
     }
 }
 
 void Loupe::onLooked(const Looked& looked) {
     const auto* finding = feed_.find(looked.id);
     if (finding == nullptr || looked.id != current_) return;
+    shownFor_ = current_;
+    stage_->setCurrentWidget(finding->kind == Kind::Photo ? static_cast<QWidget*>(photo_) : clip_);
     if (finding->kind == Kind::Photo) {
         if (looked.photo.isNull()) {
             photo_->clear(looked.trouble);
@@ -289,25 +313,27 @@ QString positionText(const Position& position) {
 }
 
 // Each join with what speaks for it, and what was made.
-QString joinRows(const Finding& finding) {
+void addRow(FactsView::Rows& rows, const QString& name, const QString& value) {
+    if (!value.isEmpty()) rows.emplace_back(name, value);
+}
+
+void addJoins(FactsView::Rows& rows, const Finding& finding) {
     constexpr std::size_t kShown = 8;
-    QString rows;
     for (std::size_t i = 0; i < std::min(kShown, finding.joins.size()); ++i) {
         const auto& join = finding.joins[i];
-        rows += row(QStringLiteral("Join %1").arg(i + 1),
-                    QStringLiteral("at byte %1: %2 (%3 %)")
-                        .arg(look::numberText(join.at), QString::fromStdString(join.why))
-                        .arg(qRound(join.confidence * 100)));
+        addRow(rows, QStringLiteral("Join %1").arg(i + 1),
+               QStringLiteral("at byte %1: %2 (%3 %)")
+                   .arg(look::numberText(join.at), QString::fromStdString(join.why))
+                   .arg(qRound(join.confidence * 100)));
     }
     if (finding.joins.size() > kShown)
-        rows += row(QString(), QStringLiteral("and %1 more").arg(finding.joins.size() - kShown));
+        addRow(rows, QString(), QStringLiteral("and %1 more").arg(finding.joins.size() - kShown));
     for (const auto& piece : finding.pieces) {
         if (piece.from != PieceFrom::Made) continue;
-        rows += row(QStringLiteral("Made"),
-                    QStringLiteral("%1 bytes: %2")
-                        .arg(look::numberText(piece.length), QString::fromStdString(piece.why)));
+        addRow(rows, QStringLiteral("Made"),
+               QStringLiteral("%1 bytes: %2")
+                   .arg(look::numberText(piece.length), QString::fromStdString(piece.why)));
     }
-    return rows;
 }
 
 QString fateText(const Finding& finding) {
@@ -330,36 +356,40 @@ void Loupe::tellFacts(const Finding& finding) {
     auto condition = look::conditionText(finding.condition, finding.decoded);
     condition = condition.left(1).toUpper() + condition.mid(1);
     if (finding.pieces.size() > 1) condition += QStringLiteral(", in %1 pieces").arg(finding.pieces.size());
-    if (finding.kept) condition += QStringLiteral("; kept");
+    const auto& decision = finding.decision;
+    if (decision.kept) condition += QStringLiteral("; kept");
+    if (decision.leftOut) condition += QStringLiteral("; left out");
+    if (decision.rating > 0)
+        condition += QStringLiteral("; rated %1 of %2").arg(decision.rating).arg(kBestRating);
     state_->setText(condition);
 
-    QString rows;
-    rows += row(QStringLiteral("Taken"), look::takenText(about.taken));
-    rows += row(QStringLiteral("Camera"), QString::fromStdString(about.camera));
-    if (about.position) rows += row(QStringLiteral("Position"), positionText(*about.position));
+    FactsView::Rows rows;
+    addRow(rows, QStringLiteral("Taken"), look::takenText(about.taken));
+    addRow(rows, QStringLiteral("Camera"), QString::fromStdString(about.camera));
+    if (about.position) addRow(rows, QStringLiteral("Position"), positionText(*about.position));
     if (about.width && about.height) {
-        rows += row(finding.kind == Kind::Video ? QStringLiteral("Picture") : QStringLiteral("Size"),
-                    QStringLiteral("%1 \u00d7 %2").arg(*about.width).arg(*about.height));
+        addRow(rows, finding.kind == Kind::Video ? QStringLiteral("Picture") : QStringLiteral("Size"),
+               QStringLiteral("%1 \u00d7 %2").arg(*about.width).arg(*about.height));
     }
-    if (about.duration) rows += row(QStringLiteral("Length"), look::durationText(*about.duration));
+    if (about.duration) addRow(rows, QStringLiteral("Length"), look::durationText(*about.duration));
     if (about.frameRate)
-        rows +=
-            row(QStringLiteral("Frame rate"), QStringLiteral("%1 a second").arg(*about.frameRate, 0, 'g', 4));
-    rows += row(QStringLiteral("Coding"), QString::fromStdString(about.codec));
-    rows += row(QStringLiteral("File"),
-                QStringLiteral("%1, %2 bytes")
-                    .arg(QString::fromStdString(finding.format).toUpper(), look::numberText(finding.size())));
-    rows += row(QStringLiteral("On the card"),
-                QStringLiteral("from byte %1").arg(look::numberText(finding.start())));
+        addRow(rows, QStringLiteral("Frame rate"),
+               QStringLiteral("%1 a second").arg(*about.frameRate, 0, 'g', 4));
+    addRow(rows, QStringLiteral("Coding"), QString::fromStdString(about.codec));
+    addRow(rows, QStringLiteral("File"),
+           QStringLiteral("%1, %2 bytes")
+               .arg(QString::fromStdString(finding.format).toUpper(), look::numberText(finding.size())));
+    addRow(rows, QStringLiteral("On the card"),
+           QStringLiteral("from byte %1").arg(look::numberText(finding.start())));
     if (!finding.name.empty()) {
-        rows += row(QStringLiteral("Name"), QString::fromStdString(finding.name).toHtmlEscaped());
-        rows += row(QStringLiteral("Folder"), finding.folder.empty()
-                                                  ? QStringLiteral("not known, or the root")
-                                                  : QString::fromStdString(finding.folder).toHtmlEscaped());
+        addRow(rows, QStringLiteral("Name"), QString::fromStdString(finding.name));
+        addRow(rows, QStringLiteral("Folder"),
+               finding.folder.empty() ? QStringLiteral("not known, or the root")
+                                      : QString::fromStdString(finding.folder));
     }
-    if (finding.fate) rows += row(QStringLiteral("Directory"), fateText(finding));
-    rows += joinRows(finding);
-    facts_->setText(QStringLiteral("<table cellspacing='0' cellpadding='0'>%1</table>").arg(rows));
+    if (finding.fate) addRow(rows, QStringLiteral("Directory"), fateText(finding));
+    addJoins(rows, finding);
+    facts_->setRows(std::move(rows));
 
     QStringList reasons;
     if (finding.condition == Condition::Whole) {
@@ -375,6 +405,9 @@ void Loupe::tellFacts(const Finding& finding) {
     for (const auto& note : finding.notes) reasons << QString::fromStdString(note);
     if (finding.sameAs) reasons << QStringLiteral("The same bytes as file %1.").arg(*finding.sameAs);
     reasons_->setText(reasons.join(QLatin1Char('\n')));
+    // What is being typed stays.
+    if (noteFor_ != finding.id || !note_->hasFocus()) note_->setText(QString::fromStdString(decision.note));
+    noteFor_ = finding.id;
 }
 
 void Loupe::setFull(bool full) {
@@ -394,7 +427,14 @@ void Loupe::keyPressEvent(QKeyEvent* event) {
     switch (event->key()) {
         case Qt::Key_R: photo_->turn((event->modifiers() & Qt::ShiftModifier) != 0 ? -1 : 1); return;
         case Qt::Key_F: photo_->fit(); return;
-        case Qt::Key_1: photo_->actualSize(); return;
+        case Qt::Key_Z: photo_->actualSize(); return;
+        case Qt::Key_0:
+        case Qt::Key_1:
+        case Qt::Key_2:
+        case Qt::Key_3:
+        case Qt::Key_4:
+        case Qt::Key_5: Q_EMIT rateAsked(event->key() - Qt::Key_0); return;
+        case Qt::Key_X: Q_EMIT leaveOutAsked(); return;
         case Qt::Key_Plus:
         case Qt::Key_Equal: photo_->zoomBy(1.5, middle); return;
         case Qt::Key_Minus: photo_->zoomBy(1 / 1.5, middle); return;

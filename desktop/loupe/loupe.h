@@ -5,13 +5,16 @@
 #include <array>
 #include <QBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
 #include <QStackedWidget>
 #include <QTimer>
 #include <QToolButton>
 
+#include "desktop/behind.h"
 #include "desktop/feed.h"
 #include "desktop/looking.h"
 #include "desktop/loupe/clip_view.h"
+#include "desktop/loupe/facts_view.h"
 #include "desktop/loupe/photo_view.h"
 #include "desktop/loupe/playback.h"
 #include "desktop/loupe/sound_view.h"
@@ -32,21 +35,35 @@ class Loupe : public QWidget {
     Playback& playback() { return playback_; }
     QToolButton& playButton() { return *play_; }
     QToolButton& spliceButton() { return *splice_; }
+    QLineEdit& note() { return *note_; }
     // Begins to play what is shown, stands still, or plays on.
     void togglePlaying();
 
   Q_SIGNALS:
     void fullAsked(bool full);
     void moveAsked(int by);  // to the next or the previous file
+    void noteDone();         // the note was written; back to the sheet
     void keepAsked();
+    void leaveOutAsked();
+    void rateAsked(int rating);
     void spliceAsked(std::int64_t id);
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
     void paintEvent(QPaintEvent*) override;
 
   private:
+    // What the job holds of a file to look at, until it is decoded.
+    struct Small {
+        std::int64_t id = 0;
+        Preview preview;
+        QImage picture;
+    };
+
     void refresh();
+    void onSmall(const Small& small);
+    void storeNote();
     void tellFacts(const Finding& finding);
     void onLooked(const Looked& looked);
     template <class Act>
@@ -75,11 +92,15 @@ class Loupe : public QWidget {
     QToolButton* splice_;
     QLabel* title_;
     QLabel* state_;
-    QLabel* facts_;
+    FactsView* facts_;
     QLabel* reasons_;
+    QLineEdit* note_;
+    std::int64_t noteFor_ = 0;  // the file whose note is in the field
     std::int64_t current_ = 0;
     std::int64_t draftFor_ = 0;
+    std::int64_t shownFor_ = 0;  // the file that is shown as it was decoded
     bool full_ = false;
+    Behind<std::int64_t, Small> small_;
 };
 
 }  // namespace dreskel

@@ -14,14 +14,11 @@ namespace {
 // A pause longer than this ends a shoot.
 constexpr qint64 kPauseSeconds = 45 * 60;
 
-struct Dated {
-    const Finding* finding;
-    QDateTime taken;
-};
+using Files = std::vector<const Indexed*>;
 
-QString countsOf(const std::vector<const Finding*>& files) {
+QString countsOf(const Files& files) {
     std::map<Kind, std::size_t> counts;
-    for (const auto* file : files) ++counts[file->kind];
+    for (const auto* file : files) ++counts[file->finding->kind];
     QStringList parts;
     for (const auto& [kind, count] : counts) {
         parts << QStringLiteral("%1 %2").arg(look::numberText(count), look::kindText(kind, count));
@@ -29,10 +26,11 @@ QString countsOf(const std::vector<const Finding*>& files) {
     return parts.join(QStringLiteral(", "));
 }
 
-QString detailOf(const std::vector<const Finding*>& files) {
+QString detailOf(const Files& files) {
     std::set<std::string> cameras;
     for (const auto* file : files) {
-        if (!file->description.camera.empty()) cameras.insert(file->description.camera);
+        const auto& camera = file->finding->description.camera;
+        if (!camera.empty()) cameras.insert(camera);
     }
     QStringList parts;
     for (const auto& camera : cameras) parts << QString::fromStdString(camera);
@@ -40,133 +38,235 @@ QString detailOf(const std::vector<const Finding*>& files) {
     return parts.join(QStringLiteral(", "));
 }
 
-Group groupOf(const QString& title, const std::vector<const Finding*>& files, bool cameras) {
-    Group group{title, cameras ? detailOf(files) : countsOf(files), {}};
-    for (const auto* file : files) group.ids.push_back(file->id);
-    return group;
+struct Bundle {
+    QString title;
+    Files files;
+    bool cameras = false;  // whether its cameras are named
+};
+
+QString shootTitle(std::int64_t from, std::int64_t to) {
+    const auto first = QDateTime::fromSecsSinceEpoch(from, Qt::UTC);
+    const auto last = QDateTime::fromSecsSinceEpoch(to, Qt::UTC);
+    const QLocale english(QLocale::English);
+    auto title = english.toString(first, QStringLiteral("dddd d MMMM yyyy, HH:mm"));
+    if (first.date() != last.date()) {
+        title += QStringLiteral(" to ") + english.toString(last, QStringLiteral("d MMMM, HH:mm"));
+    } else if (first.secsTo(last) >= 60) {
+        title += QStringLiteral(" to ") + english.toString(last, QStringLiteral("HH:mm"));
+    }
+    return title;
 }
 
-std::vector<Group> byShoot(const std::vector<const Finding*>& files) {
-    std::vector<Dated> dated;
-    std::vector<const Finding*> undated;
-    for (const auto* file : files) {
-        const auto taken =
-            QDateTime::fromString(QString::fromStdString(file->description.taken).left(19), Qt::ISODate);
-        if (taken.isValid()) {
-            dated.push_back({file, taken});
-        } else {
-            undated.push_back(file);
-        }
-    }
+std::vector<Bundle> byShoot(const Files& files) {
+    Files dated, undated;
+    for (const auto* file : files) (file->taken == kNoTime ? undated : dated).push_back(file);
     std::stable_sort(dated.begin(), dated.end(),
-                     [](const Dated& a, const Dated& b) { return a.taken < b.taken; });
-    std::vector<Group> groups;
-    const QLocale english(QLocale::English);
+                     [](const Indexed* a, const Indexed* b) { return a->taken < b->taken; });
+    std::vector<Bundle> groups;
     for (std::size_t from = 0; from < dated.size();) {
         auto to = from + 1;
-        while (to < dated.size() && dated[to - 1].taken.secsTo(dated[to].taken) <= kPauseSeconds) ++to;
-        std::vector<const Finding*> shoot;
-        for (auto i = from; i < to; ++i) shoot.push_back(dated[i].finding);
-        const auto& first = dated[from].taken;
-        const auto& last = dated[to - 1].taken;
-        auto title = english.toString(first, QStringLiteral("dddd d MMMM yyyy, HH:mm"));
-        if (first.date() != last.date()) {
-            title += QStringLiteral(" to ") + english.toString(last, QStringLiteral("d MMMM, HH:mm"));
-        } else if (first.secsTo(last) >= 60) {
-            title += QStringLiteral(" to ") + english.toString(last, QStringLiteral("HH:mm"));
-        }
-        groups.push_back(groupOf(title, shoot, true));
+        while (to < dated.size() && dated[to]->taken - dated[to - 1]->taken <= kPauseSeconds) ++to;
+        const Files shoot(dated.begin() + static_cast<std::ptrdiff_t>(from),
+                          dated.begin() + static_cast<std::ptrdiff_t>(to));
+        groups.push_back(Bundle{shootTitle(dated[from]->taken, dated[to - 1]->taken), shoot, true});
         from = to;
     }
-    if (!undated.empty()) groups.push_back(groupOf(QStringLiteral("No date known"), undated, true));
+    if (!undated.empty()) groups.push_back(Bundle{QStringLiteral("No date known"), undated, true});
     return groups;
 }
 
-std::vector<Group> byCamera(const std::vector<const Finding*>& files) {
-    std::map<std::string, std::vector<const Finding*>> cameras;
-    for (const auto* file : files) cameras[file->description.camera].push_back(file);
-    std::vector<Group> groups;
-    for (const auto& [camera, own] : cameras) {
-        if (!camera.empty()) groups.push_back(groupOf(QString::fromStdString(camera), own, false));
+// Under headings of their own, in order of the words; those without one come last, under `none`.
+template <typename WordOf>
+std::vector<Bundle> byWord(const Files& files, WordOf&& wordOf, const QString& none) {
+    std::map<std::string, Files> words;
+    for (const auto* file : files) words[wordOf(*file->finding)].push_back(file);
+    std::vector<Bundle> groups;
+    for (const auto& [word, own] : words) {
+        if (!word.empty()) groups.push_back(Bundle{QString::fromStdString(word), own, false});
     }
-    if (const auto unknown = cameras.find(""); unknown != cameras.end()) {
-        groups.push_back(groupOf(QStringLiteral("Camera not known"), unknown->second, false));
-    }
+    if (const auto unknown = words.find(""); unknown != words.end())
+        groups.push_back(Bundle{none, unknown->second, false});
     return groups;
 }
 
 // The client's own folders; in each the names in order.
-std::vector<Group> byFolder(const std::vector<const Finding*>& files) {
-    std::map<std::string, std::vector<const Finding*>> folders;
-    std::vector<const Finding*> nameless;
-    std::vector<const Finding*> loose;
+std::vector<Bundle> byFolder(const Files& files) {
+    std::map<std::string, Files> folders;
+    Files nameless, loose;
     for (const auto* file : files) {
-        if (file->name.empty()) {
-            nameless.push_back(file);
-        } else if (file->folder.empty()) {
-            loose.push_back(file);
-        } else {
-            folders[file->folder].push_back(file);
-        }
+        const auto& finding = *file->finding;
+        auto& into = finding.name.empty()     ? nameless
+                     : finding.folder.empty() ? loose
+                                              : folders[finding.folder];
+        into.push_back(file);
     }
-    const auto byName = [](const Finding* a, const Finding* b) { return a->name < b->name; };
-    std::vector<Group> groups;
+    const auto byName = [](const Indexed* a, const Indexed* b) {
+        return a->finding->name < b->finding->name;
+    };
+    std::vector<Bundle> groups;
     for (auto& [folder, own] : folders) {
         std::stable_sort(own.begin(), own.end(), byName);
-        groups.push_back(groupOf(QString::fromStdString(folder), own, true));
+        groups.push_back(Bundle{QString::fromStdString(folder), own, true});
     }
     if (!loose.empty()) {
         std::stable_sort(loose.begin(), loose.end(), byName);
         groups.push_back(
-            groupOf(QStringLiteral("In the root, or in a folder whose name is lost"), loose, true));
+            Bundle{QStringLiteral("In the root, or in a folder whose name is lost"), loose, true});
     }
     if (!nameless.empty())
-        groups.push_back(groupOf(QStringLiteral("No directory speaks of them"), nameless, true));
+        groups.push_back(Bundle{QStringLiteral("No directory speaks of them"), nameless, true});
     return groups;
 }
 
-std::vector<Group> byCondition(const std::vector<const Finding*>& files) {
-    std::vector<Group> groups;
+std::vector<Bundle> byCondition(const Files& files) {
+    std::vector<Bundle> groups;
     const std::pair<Condition, const char*> order[] = {{Condition::Whole, "Whole: every byte decoded"},
                                                        {Condition::Partial, "Partial: some of it decodes"},
                                                        {Condition::Broken, "Broken: nothing of it decodes"},
                                                        {Condition::Unchecked, "Not checked"}};
     for (const auto& [condition, title] : order) {
-        std::vector<const Finding*> own;
-        std::copy_if(files.begin(), files.end(), std::back_inserter(own),
-                     [condition = condition](const Finding* file) { return file->condition == condition; });
-        if (!own.empty()) groups.push_back(groupOf(QString::fromLatin1(title), own, false));
+        Files own;
+        std::copy_if(
+            files.begin(), files.end(), std::back_inserter(own),
+            [condition = condition](const Indexed* file) { return file->finding->condition == condition; });
+        if (!own.empty()) groups.push_back(Bundle{QString::fromLatin1(title), own, false});
     }
     return groups;
 }
 
-}  // namespace
-
-bool Filter::admits(const Finding& finding) const {
-    if (finding.kind == Kind::Photo && !photos) return false;
-    if (finding.kind == Kind::Video && !clips) return false;
-    if (finding.kind == Kind::Audio && !sound) return false;
-    if ((finding.kind == Kind::Sidecar || finding.kind == Kind::Other) && !others) return false;
-    if (onlyDamaged && finding.condition == Condition::Whole) return false;
-    if (onlyKept && !finding.kept) return false;
-    return !typed.any() || typed.admits(finding);
-}
-
-std::vector<Group> arrange(const std::vector<const Finding*>& all, ArrangeBy by, const Filter& filter) {
-    std::vector<const Finding*> files;
-    std::copy_if(all.begin(), all.end(), std::back_inserter(files),
-                 [&](const Finding* file) { return file->listed() && filter.admits(*file); });
-    std::stable_sort(files.begin(), files.end(),
-                     [](const Finding* a, const Finding* b) { return a->start() < b->start(); });
+std::vector<Bundle> bundled(const Files& files, ArrangeBy by) {
     if (files.empty()) return {};
     switch (by) {
         case ArrangeBy::Shoot: return byShoot(files);
         case ArrangeBy::Folder: return byFolder(files);
-        case ArrangeBy::Camera: return byCamera(files);
+        case ArrangeBy::Camera:
+            return byWord(
+                files, [](const Finding& finding) { return finding.description.camera; },
+                QStringLiteral("Camera not known"));
+        case ArrangeBy::Format:
+            return byWord(
+                files,
+                [](const Finding& finding) {
+                    return QString::fromStdString(finding.format).toUpper().toStdString();
+                },
+                QStringLiteral("Format not known"));
         case ArrangeBy::Condition: return byCondition(files);
         case ArrangeBy::Place: break;
     }
-    return {groupOf(QStringLiteral("From the first sector to the last"), files, false)};
+    return {Bundle{QStringLiteral("From the first sector to the last"), files, false}};
+}
+
+// What is largest, longest, best rated or most damaged comes first; what has no such thing last.
+void sortBy(OrderBy order, Files& files) {
+    const auto sort = [&files](auto&& keyOf) {
+        std::stable_sort(files.begin(), files.end(),
+                         [&](const Indexed* a, const Indexed* b) { return keyOf(*a) < keyOf(*b); });
+    };
+    switch (order) {
+        case OrderBy::AsArranged: return;
+        case OrderBy::Time:
+            return sort([](const Indexed& file) { return file.taken == kNoTime ? INT64_MAX : file.taken; });
+        case OrderBy::Name:
+            return sort([](const Indexed& file) {
+                return std::pair(file.finding->name.empty(), std::string_view(file.finding->name));
+            });
+        case OrderBy::Size: return sort([](const Indexed& file) { return ~file.finding->size(); });
+        case OrderBy::Length:
+            return sort([](const Indexed& file) { return -file.finding->description.duration.value_or(-1); });
+        case OrderBy::Damage: return sort([](const Indexed& file) { return file.finding->decoded; });
+        case OrderBy::Rating: return sort([](const Indexed& file) { return -file.finding->decision.rating; });
+    }
+}
+
+bool liesIn(const Finding& finding, ByteRange span) {
+    return std::any_of(finding.pieces.begin(), finding.pieces.end(), [span](const Piece& piece) {
+        return piece.from == PieceFrom::Card && piece.onCard().overlaps(span);
+    });
+}
+
+// All but what is chosen on the sides.
+bool admitted(const Filter& filter, const Indexed& file) {
+    const auto& finding = *file.finding;
+    if (finding.kind == Kind::Photo && !filter.photos) return false;
+    if (finding.kind == Kind::Video && !filter.clips) return false;
+    if (finding.kind == Kind::Audio && !filter.sound) return false;
+    if ((finding.kind == Kind::Sidecar || finding.kind == Kind::Other) && !filter.others) return false;
+    if (filter.onlyDamaged && finding.condition == Condition::Whole) return false;
+    if (filter.among && !filter.among->contains(finding.id)) return false;
+    if (filter.span && !liesIn(finding, *filter.span)) return false;
+    return filter.typed.admits(file);
+}
+
+// The sides as numbers, so that a file is asked without looking up words.
+class Sides {
+  public:
+    Sides(const FacetBook& book, const Filter& filter) : book_(book), filter_(filter) {
+        for (const auto facet : kAllFacets) {
+            const auto side = static_cast<std::size_t>(facet);
+            counts_[side].resize(book.count(facet));
+            wanted_[side].resize(book.count(facet));
+            for (std::size_t number = 0; number < book.count(facet); ++number) {
+                const auto& value = book.valueAt(facet, static_cast<FacetBook::Number>(number));
+                wanted_[side][number] =
+                    filter.chosen[side].isEmpty() || filter.chosen[side].contains(value.key);
+            }
+        }
+    }
+    // Counts the file where it would be left, and says whether it is.
+    bool admits(const Indexed& file) {
+        std::size_t missed = 0;
+        std::size_t where = 0;
+        for (std::size_t side = 0; side < kFacets; ++side) {
+            if (wanted_[side][file.values[side]] != 0) continue;
+            where = side;
+            if (++missed > 1) return false;
+        }
+        if (missed == 1) {
+            ++counts_[where][file.values[where]];
+            return false;
+        }
+        for (std::size_t side = 0; side < kFacets; ++side) ++counts_[side][file.values[side]];
+        return true;
+    }
+    std::vector<FacetCount> counts(Facet facet) const {
+        const auto side = static_cast<std::size_t>(facet);
+        std::vector<FacetCount> all;
+        for (std::size_t number = 1; number < counts_[side].size(); ++number) {
+            const auto& value = book_.valueAt(facet, static_cast<FacetBook::Number>(number));
+            if (counts_[side][number] > 0 || filter_.chosen[side].contains(value.key))
+                all.push_back({value, counts_[side][number]});
+        }
+        std::sort(all.begin(), all.end(),
+                  [](const FacetCount& a, const FacetCount& b) { return a.value.key < b.value.key; });
+        return all;
+    }
+
+  private:
+    const FacetBook& book_;
+    const Filter& filter_;
+    std::array<std::vector<std::size_t>, kFacets> counts_;
+    std::array<std::vector<char>, kFacets> wanted_;
+};
+
+}  // namespace
+
+Arrangement arrange(Index& index, const ArrangeRequest& request) {
+    const auto& filter = request.filter;
+    auto files = index.of(request.files);
+    Sides sides(index.book(), filter);
+    std::erase_if(files,
+                  [&](const Indexed* file) { return !admitted(filter, *file) || !sides.admits(*file); });
+    Arrangement arrangement;
+    arrangement.files = files.size();
+    for (auto& bundle : bundled(files, request.by)) {
+        sortBy(request.order, bundle.files);
+        Group group{bundle.title, bundle.cameras ? detailOf(bundle.files) : countsOf(bundle.files), {}};
+        for (const auto* file : bundle.files) group.ids.push_back(file->finding->id);
+        arrangement.groups.push_back(std::move(group));
+    }
+    for (const auto facet : kAllFacets)
+        arrangement.counts[static_cast<std::size_t>(facet)] = sides.counts(facet);
+    return arrangement;
 }
 
 }  // namespace dreskel

@@ -1,24 +1,34 @@
 // Which files are on the sheet, in what order, and under which headings. Pure: no widgets.
 #pragma once
 
+#include <array>
 #include <cstdint>
+#include <optional>
+#include <QSet>
 #include <QString>
 #include <vector>
 
+#include "base/range.h"
+#include "desktop/sheet/indexed.h"
 #include "desktop/sheet/narrowing.h"
-#include "job/finding.h"
 
 namespace dreskel {
 
-enum class ArrangeBy { Shoot, Folder, Place, Camera, Condition };
+enum class ArrangeBy { Shoot, Folder, Place, Camera, Format, Condition };
+// Under each heading. AsArranged: by time under shoots, by name under folders, otherwise by place on the
+// card.
+enum class OrderBy { AsArranged, Time, Name, Size, Length, Damage, Rating };
 
 struct Filter {
     bool photos = true, clips = true, sound = true, others = true;
     bool onlyDamaged = false;
-    bool onlyKept = false;
     Narrowing typed{};
+    // The values asked for on each side, by key; a side with none admits all.
+    std::array<QSet<QString>, kFacets> chosen{};
+    std::optional<ByteRange> span{};            // of the card: files with a piece in it
+    std::optional<QSet<std::int64_t>> among{};  // these only, such as what looks like another
 
-    bool admits(const Finding& finding) const;
+    bool operator==(const Filter& other) const = default;
 };
 
 struct Group {
@@ -26,8 +36,28 @@ struct Group {
     std::vector<std::int64_t> ids;
 };
 
-// `all` may hold anything; what is not listed or not admitted is left out. Files of which no date is known
-// come last under a heading of their own when arranged by shoot.
-std::vector<Group> arrange(const std::vector<const Finding*>& all, ArrangeBy by, const Filter& filter);
+// A value on one side, and how many files choosing it would leave beside what is chosen on the other sides.
+struct FacetCount {
+    FacetValue value;
+    std::size_t files = 0;
+};
+
+struct Arrangement {
+    std::vector<Group> groups;
+    std::size_t files = 0;  // in them
+    std::array<std::vector<FacetCount>, kFacets>
+        counts;  // in order of the keys; of those with a file or chosen
+};
+
+struct ArrangeRequest {
+    std::vector<std::shared_ptr<const Finding>> files;
+    ArrangeBy by = ArrangeBy::Shoot;
+    OrderBy order = OrderBy::AsArranged;
+    Filter filter{};
+};
+
+// The files may hold anything; what is not listed or not admitted is left out. Files of which no date is
+// known come last under a heading of their own when arranged by shoot.
+Arrangement arrange(Index& index, const ArrangeRequest& request);
 
 }  // namespace dreskel

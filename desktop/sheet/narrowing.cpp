@@ -1,35 +1,12 @@
 #include "desktop/sheet/narrowing.h"
 
 #include <algorithm>
-#include <QDateTime>
-#include <QLocale>
 #include <QRegularExpression>
 #include <QStringList>
 
 #include "desktop/look/look.h"
 
 namespace dreskel {
-namespace {
-
-// All that may be asked for by a word.
-QString textOf(const Finding& finding) {
-    const auto& about = finding.description;
-    QStringList parts{QString::fromStdString(finding.name),
-                      QString::fromStdString(finding.folder),
-                      QString::fromStdString(finding.format),
-                      QString::fromStdString(about.camera),
-                      QString::fromStdString(about.codec),
-                      QString::fromStdString(about.taken),
-                      QString::fromLatin1(toWord(finding.kind).data()),
-                      QString::fromLatin1(toWord(finding.condition).data())};
-    const auto taken = QDateTime::fromString(QString::fromStdString(about.taken).left(19), Qt::ISODate);
-    if (taken.isValid())
-        parts << QLocale(QLocale::English).toString(taken, QStringLiteral("dddd d MMMM yyyy HH:mm"));
-    if (about.width && about.height) parts << QStringLiteral("%1x%2").arg(*about.width).arg(*about.height);
-    return parts.join(QLatin1Char('\n'));
-}
-
-}  // namespace
 
 Narrowing::Narrowing(const QString& typed) {
     static const QRegularExpression limit(
@@ -39,7 +16,7 @@ Narrowing::Narrowing(const QString& typed) {
         QStringLiteral("^#[0-9]{1,9}(-[0-9]{1,9})?(,[0-9]{1,9}(-[0-9]{1,9})?)*$"));
     for (const auto& word : typed.split(QLatin1Char(' '), Qt::SkipEmptyParts)) {
         Term term;
-        term.word = word;
+        term.word = word.toLower();
         if (const auto match = limit.match(word); match.hasMatch()) {
             const auto unit = match.captured(3).toLower();
             const bool time = unit == QLatin1String("s") || unit == QLatin1String("min");
@@ -62,16 +39,13 @@ Narrowing::Narrowing(const QString& typed) {
     }
 }
 
-bool Narrowing::admits(const Finding& finding) const {
-    QString text;
+bool Narrowing::admits(const Indexed& file) const {
+    const auto& finding = *file.finding;
     for (const auto& term : terms_) {
         const auto beyond = [&](double value) { return term.more ? value > term.limit : value < term.limit; };
         bool fits = false;
         switch (term.what) {
-            case What::Word:
-                if (text.isEmpty()) text = textOf(finding);
-                fits = text.contains(term.word, Qt::CaseInsensitive);
-                break;
+            case What::Word: fits = file.text.contains(term.word); break;
             case What::Number:
                 fits = std::any_of(term.numbers.begin(), term.numbers.end(), [&](const auto& range) {
                     return range.first <= finding.id && finding.id <= range.second;

@@ -5,7 +5,7 @@
 #include <QString>
 #include <vector>
 
-#include "job/finding.h"
+#include "desktop/sheet/indexed.h"
 
 namespace dreskel {
 
@@ -17,9 +17,10 @@ class Narrowing {
     explicit Narrowing(const QString& typed);
 
     bool any() const { return !terms_.empty(); }
-    bool admits(const Finding& finding) const;
+    bool admits(const Indexed& file) const;
     // The same in words: "with “halden” and “may”, larger than 2 MB, shorter than 30 s".
     QString sentence() const;
+    bool operator==(const Narrowing& other) const { return terms_ == other.terms_; }
 
   private:
     enum class What { Word, Number, Size, Length };
@@ -29,6 +30,8 @@ class Narrowing {
         bool more = false;
         double limit = 0;                                            // bytes or seconds
         std::vector<std::pair<std::int64_t, std::int64_t>> numbers;  // of files, first and last
+
+        bool operator==(const Term& other) const = default;
     };
     std::vector<Term> terms_;
 };

@@ -16,6 +16,8 @@ constexpr int kHeading = 34;
 constexpr int kStrip = 5;
 constexpr int kCaption = 22;
 constexpr int kSettleMilliseconds = 200;
+// Up to so many are arranged at once: it takes less than a frame.
+constexpr std::size_t kFew = 1500;
 
 QString captionOf(const Finding& finding) {
     if (!finding.name.empty()) return QString::fromStdString(finding.name);
@@ -26,7 +28,7 @@ QString captionOf(const Finding& finding) {
     return QStringLiteral("%1, %2").arg(format, look::sizeText(finding.size()));
 }
 
-QString cornerOf(const Finding& finding) {
+QString conditionOf(const Finding& finding) {
     switch (finding.condition) {
         case Condition::Partial: return QStringLiteral("%1 %").arg(static_cast<int>(finding.decoded * 100));
         case Condition::Broken: return QStringLiteral("broken");
@@ -38,9 +40,25 @@ QString cornerOf(const Finding& finding) {
     return {};
 }
 
+QString cornerOf(const Finding& finding) {
+    auto text = conditionOf(finding);
+    const auto& decision = finding.decision;
+    if (!decision.note.empty()) text += QStringLiteral(" \u270e");
+    if (decision.rating > 0) text += QStringLiteral(" %1/%2").arg(decision.rating).arg(kBestRating);
+    return text.trimmed();
+}
+
 }  // namespace
 
-Sheet::Sheet(Feed& feed, QWidget* parent) : QAbstractScrollArea(parent), feed_(feed), thumbnails_(feed) {
+Sheet::Sheet(Feed& feed, QWidget* parent)
+    : QAbstractScrollArea(parent),
+      feed_(feed),
+      thumbnails_(feed),
+      arranger_(
+          [this](const ArrangeRequest& request) {
+              return std::make_shared<const Arrangement>(arrange(index_, request));
+          },
+          [this](std::shared_ptr<const Arrangement> arrangement) { apply(std::move(arrangement)); }) {
     setFrameShape(QFrame::NoFrame);
     setFocusPolicy(Qt::StrongFocus);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -57,16 +75,17 @@ Sheet::Sheet(Feed& feed, QWidget* parent) : QAbstractScrollArea(parent), feed_(f
     rearrange();
 }
 
-void Sheet::setArrangement(ArrangeBy by) {
+void Sheet::setArrangement(ArrangeBy by, OrderBy order) {
     by_ = by;
+    order_ = order;
+    reveal_ = true;
     rearrange();
-    ensureVisible(current_);
 }
 
 void Sheet::setFilter(const Filter& filter) {
     filter_ = filter;
+    reveal_ = true;
     rearrange();
-    ensureVisible(current_);
 }
 
 void Sheet::setCellWidth(int pixels) {
@@ -77,28 +96,55 @@ void Sheet::setCellWidth(int pixels) {
 }
 
 void Sheet::rearrange() {
+    ArrangeRequest request{feed_.files(), by_, order_, filter_};
+    if (request.files.size() <= kFew) return apply(arranger_.now(request));
+    arranger_.ask(std::move(request));
+}
+
+void Sheet::apply(std::shared_ptr<const Arrangement> arrangement) {
     // The file at the top of the view stays there.
     std::int64_t anchor = 0;
     int anchorTop = 0;
-    for (std::size_t i = 0; i < places_.size(); ++i) {
-        const auto box = cellBox(i);
-        if (box.bottom() < 0) continue;
-        anchor = places_[i];
-        anchorTop = box.top();
-        break;
+    const auto first = std::upper_bound(
+        laid_.begin(), laid_.end(), verticalScrollBar()->value(),
+        [this](int top, const Laid& laid) { return top < laid.top + laid.rows * rowHeight(); });
+    if (first != laid_.end()) {
+        const auto rows = std::max(0, (verticalScrollBar()->value() - first->top) / rowHeight());
+        anchor = places_[first->first + static_cast<std::size_t>(rows * columns_)];
+        anchorTop = cellBox(indexOf_.value(anchor)).top();
     }
-    std::vector<const Finding*> all;
-    all.reserve(feed_.ids().size());
-    for (const auto id : feed_.ids()) all.push_back(feed_.find(id));
-    groups_ = arrange(all, by_, filter_);
+    const auto before = std::exchange(places_, {});
+    const auto at = indexOf_.value(current_, before.size());
+    arrangement_ = std::move(arrangement);
     lay();
+    selected_.removeIf([this](std::int64_t id) { return !indexOf_.contains(id); });
+    if (current_ != 0 && !indexOf_.contains(current_)) leaveHidden(before, at);
     if (anchor != 0 && indexOf_.contains(anchor) && verticalScrollBar()->value() > 0) {
         verticalScrollBar()->setValue(verticalScrollBar()->value() + cellBox(indexOf_[anchor]).top() -
                                       anchorTop);
     }
     if (current_ == 0 && !places_.empty()) setCurrent(places_.front());
+    if (std::exchange(reveal_, false)) ensureVisible(current_);
     viewport()->update();
     Q_EMIT arranged();
+}
+
+// What is decided by a key is decided about a file that is seen: where the current one is no longer shown,
+// the next that is takes its place.
+void Sheet::leaveHidden(const std::vector<std::int64_t>& before, std::size_t at) {
+    const auto isShown = [this](std::int64_t id) { return indexOf_.contains(id); };
+    const auto here = before.begin() + static_cast<std::ptrdiff_t>(std::min(at, before.size()));
+    auto next = std::find_if(here, before.end(), isShown);
+    if (next == before.end()) next = std::find_if(before.begin(), here, isShown);
+    selected_.clear();
+    current_ = 0;
+    if (next != before.end()) {
+        setCurrent(*next);
+    } else if (!places_.empty()) {
+        setCurrent(places_.front());
+    } else {
+        Q_EMIT currentChanged(0);
+    }
 }
 
 void Sheet::lay() {
@@ -107,10 +153,9 @@ void Sheet::lay() {
     laid_.clear();
     const int room = viewport()->width() - 2 * kMargin + kGap;
     columns_ = std::max(1, room / (cellWidth_ + kGap));
-    const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
     int top = 8;
-    for (std::size_t group = 0; group < groups_.size(); ++group) {
-        const auto& ids = groups_[group].ids;
+    for (std::size_t group = 0; group < arrangement_->groups.size(); ++group) {
+        const auto& ids = arrangement_->groups[group].ids;
         top += kHeading;
         const auto rows = static_cast<int>((ids.size() + static_cast<std::size_t>(columns_) - 1) /
                                            static_cast<std::size_t>(columns_));
@@ -119,12 +164,16 @@ void Sheet::lay() {
             indexOf_.insert(id, places_.size());
             places_.push_back(id);
         }
-        top += rows * rowHeight + 6;
+        top += rows * rowHeight() + 6;
     }
     total_ = top;
     verticalScrollBar()->setPageStep(viewport()->height());
-    verticalScrollBar()->setSingleStep(rowHeight / 2);
+    verticalScrollBar()->setSingleStep(rowHeight() / 2);
     verticalScrollBar()->setRange(0, std::max(0, total_ - viewport()->height()));
+}
+
+int Sheet::rowHeight() const {
+    return cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
 }
 
 // In the view's own coordinates.
@@ -134,21 +183,19 @@ QRect Sheet::cellBox(std::size_t index) const {
     if (next == laid_.begin()) return {};
     const auto& laid = *std::prev(next);
     const auto in = static_cast<int>(index - laid.first);
-    const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
     return {kMargin + (in % columns_) * (cellWidth_ + kGap),
-            laid.top + (in / columns_) * rowHeight - verticalScrollBar()->value(), cellWidth_,
-            rowHeight - kGap};
+            laid.top + (in / columns_) * rowHeight() - verticalScrollBar()->value(), cellWidth_,
+            rowHeight() - kGap};
 }
 
 std::size_t Sheet::indexAt(const QPoint& place) const {
     for (std::size_t i = 0; i < laid_.size(); ++i) {
         const auto& laid = laid_[i];
         const int y = place.y() + verticalScrollBar()->value() - laid.top;
-        const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
-        if (y < 0 || y >= laid.rows * rowHeight) continue;
+        if (y < 0 || y >= laid.rows * rowHeight()) continue;
         const int column = (place.x() - kMargin) / (cellWidth_ + kGap);
         if (place.x() < kMargin || column >= columns_) break;
-        const auto in = static_cast<std::size_t>(y / rowHeight * columns_ + column);
+        const auto in = static_cast<std::size_t>(y / rowHeight() * columns_ + column);
         if (in < laid.count) return laid.first + in;
     }
     return places_.size();
@@ -165,7 +212,7 @@ void Sheet::paintCell(QPainter& painter, const QRect& box, const Finding& findin
     }
     const QRectF strip(box.left(), picture.bottom() + 1, cellWidth_, kStrip);
     look::paintDecoded(painter, strip, finding.decodedMap, finding.condition, look::laneColour(finding.kind));
-    if (finding.kept) {
+    if (finding.decision.kept) {
         // A folded corner in yellow: set aside to be saved.
         const int fold = 18;
         const QPoint corner = picture.topRight() + QPoint(1, 0);
@@ -173,6 +220,13 @@ void Sheet::paintCell(QPainter& painter, const QRect& box, const Finding& findin
         painter.setBrush(look::kDecided);
         const QPoint triangle[3] = {corner, corner - QPoint(fold, 0), corner + QPoint(0, fold)};
         painter.drawPolygon(triangle, 3);
+    }
+    if (finding.decision.leftOut) {
+        QColor veil = look::kGround;
+        veil.setAlpha(170);
+        painter.fillRect(picture, veil);
+        painter.setPen(QPen(look::kDim, 2));
+        painter.drawLine(picture.bottomLeft(), picture.topRight());
     }
     const QRect caption(box.left(), picture.bottom() + kStrip + 3, cellWidth_, kCaption - 4);
     const auto corner = cornerOf(finding);
@@ -201,11 +255,10 @@ void Sheet::paintEvent(QPaintEvent*) {
     painter.fillRect(viewport()->rect(), look::kGround);
     const int top = verticalScrollBar()->value();
     const int bottom = top + viewport()->height();
-    const int rowHeight = cellWidth_ * 2 / 3 + kStrip + kCaption + kGap;
     for (const auto& laid : laid_) {
-        if (laid.top + laid.rows * rowHeight < top) continue;
+        if (laid.top + laid.rows * rowHeight() < top) continue;
         if (laid.top - kHeading > bottom) break;
-        const auto& group = groups_[laid.group];
+        const auto& group = arrangement_->groups[laid.group];
         painter.setFont(look::textFont(13, true));
         painter.setPen(look::kText);
         const int baseline = laid.top - top - 13;
@@ -216,8 +269,8 @@ void Sheet::paintEvent(QPaintEvent*) {
         const int room = viewport()->width() - kMargin * 2 - offset;
         painter.drawText(kMargin + offset, baseline,
                          painter.fontMetrics().elidedText(group.detail, Qt::ElideRight, room));
-        const int firstRow = std::max(0, (top - laid.top) / rowHeight);
-        for (int row = firstRow; row < laid.rows && laid.top + row * rowHeight < bottom; ++row) {
+        const int firstRow = std::max(0, (top - laid.top) / rowHeight());
+        for (int row = firstRow; row < laid.rows && laid.top + row * rowHeight() < bottom; ++row) {
             for (int column = 0; column < columns_; ++column) {
                 const auto in = static_cast<std::size_t>(row * columns_ + column);
                 if (in >= laid.count) break;
@@ -278,9 +331,22 @@ void Sheet::toggleKept() {
     const auto ids = selection();
     const bool allKept = std::all_of(ids.begin(), ids.end(), [this](std::int64_t id) {
         const auto* finding = feed_.find(id);
-        return finding != nullptr && finding->kept;
+        return finding != nullptr && finding->decision.kept;
     });
     feed_.setKept(ids, !allKept);
+}
+
+void Sheet::toggleLeftOut() {
+    const auto ids = selection();
+    const bool all = std::all_of(ids.begin(), ids.end(), [this](std::int64_t id) {
+        const auto* finding = feed_.find(id);
+        return finding != nullptr && finding->decision.leftOut;
+    });
+    feed_.setLeftOut(ids, !all);
+}
+
+void Sheet::rate(int rating) {
+    feed_.rate(selection(), rating);
 }
 
 void Sheet::moveTo(std::size_t index, bool extend) {
@@ -302,8 +368,7 @@ void Sheet::moveTo(std::size_t index, bool extend) {
 
 void Sheet::moveRows(int rows, bool extend) {
     const auto box = cellBox(indexOf_.value(current_));
-    const int rowHeight = box.height() + kGap;
-    QPoint place(box.center().x(), box.center().y() + rows * rowHeight);
+    QPoint place(box.center().x(), box.center().y() + rows * rowHeight());
     // Over a heading into the next group: look a little further.
     for (int step = 0; step<3; ++step, place.ry() += rows> 0 ? kHeading : -kHeading) {
         for (int x = place.x(); x > 0; x -= cellWidth_ + kGap) {
@@ -323,7 +388,7 @@ void Sheet::keyPressEvent(QKeyEvent* event) {
     if (event->matches(QKeySequence::SelectAll)) return selectAll();
     const bool extend = (event->modifiers() & Qt::ShiftModifier) != 0;
     const auto index = indexOf_.value(current_);
-    const int page = std::max(1, viewport()->height() / (cellWidth_ * 2 / 3 + kStrip + kCaption + kGap));
+    const int page = std::max(1, viewport()->height() / rowHeight());
     switch (event->key()) {
         case Qt::Key_Left: return moveTo(index == 0 ? 0 : index - 1, extend);
         case Qt::Key_Right: return moveTo(index + 1, extend);
@@ -335,12 +400,22 @@ void Sheet::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_End: return moveTo(places_.size(), extend);
         case Qt::Key_Space:
         case Qt::Key_K: return toggleKept();
+        case Qt::Key_X: return toggleLeftOut();
+        case Qt::Key_0:
+        case Qt::Key_1:
+        case Qt::Key_2:
+        case Qt::Key_3:
+        case Qt::Key_4:
+        case Qt::Key_5:
+            if ((event->modifiers() & Qt::ControlModifier) != 0) break;
+            return rate(event->key() - Qt::Key_0);
         case Qt::Key_Return:
         case Qt::Key_Enter:
             if (current_ != 0) Q_EMIT opened(current_);
             return;
-        default: QAbstractScrollArea::keyPressEvent(event);
+        default: break;
     }
+    QAbstractScrollArea::keyPressEvent(event);
 }
 
 void Sheet::mousePressEvent(QMouseEvent* event) {

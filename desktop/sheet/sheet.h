@@ -2,7 +2,8 @@
 // what is in view; new files come in where they belong while the place that is looked at stays.
 //
 // Keys: arrows, Home, End, page keys move; space or K keeps the current or the selected files, and again lets
-// go; Return opens the loupe's full view; Ctrl with plus and minus changes the size.
+// go; X leaves them out; 0 to 5 rate them; Return opens the loupe's full view; Ctrl with plus and minus
+// changes the size.
 #pragma once
 
 #include <QAbstractScrollArea>
@@ -10,6 +11,7 @@
 #include <QTimer>
 #include <vector>
 
+#include "desktop/behind.h"
 #include "desktop/feed.h"
 #include "desktop/sheet/arrangement.h"
 #include "desktop/sheet/thumbnails.h"
@@ -21,7 +23,7 @@ class Sheet : public QAbstractScrollArea {
   public:
     explicit Sheet(Feed& feed, QWidget* parent = nullptr);
 
-    void setArrangement(ArrangeBy by);
+    void setArrangement(ArrangeBy by, OrderBy order = OrderBy::AsArranged);
     void setFilter(const Filter& filter);
     const Filter& filter() const { return filter_; }
     void setCellWidth(int pixels);
@@ -30,8 +32,12 @@ class Sheet : public QAbstractScrollArea {
     void setCurrent(std::int64_t id);
     std::vector<std::int64_t> selection() const;  // the current file when nothing else is selected
     std::size_t shown() const { return places_.size(); }
-    std::vector<std::int64_t> shownIds() const { return places_; }
+    const std::vector<std::int64_t>& shownIds() const { return places_; }
+    // How many files each value on each side would leave.
+    const Arrangement& arrangement() const { return *arrangement_; }
     void toggleKept();
+    void toggleLeftOut();
+    void rate(int rating);
     // Everything that is shown.
     void selectAll();
 
@@ -59,9 +65,12 @@ class Sheet : public QAbstractScrollArea {
     };
 
     void rearrange();
+    void apply(std::shared_ptr<const Arrangement> arrangement);
+    void leaveHidden(const std::vector<std::int64_t>& before, std::size_t at);
     void lay();
     void ensureVisible(std::int64_t id);
     void paintCell(QPainter& painter, const QRect& box, const Finding& finding);
+    int rowHeight() const;  // with the gap below it
     QRect cellBox(std::size_t index) const;
     std::size_t indexAt(const QPoint& place) const;
     void moveTo(std::size_t index, bool extend);
@@ -72,7 +81,9 @@ class Sheet : public QAbstractScrollArea {
     QTimer settle_;
     ArrangeBy by_ = ArrangeBy::Shoot;
     Filter filter_;
-    std::vector<Group> groups_;
+    OrderBy order_ = OrderBy::AsArranged;
+    std::shared_ptr<const Arrangement> arrangement_ = std::make_shared<const Arrangement>();
+    bool reveal_ = false;  // the current file is to be brought into view with the next arrangement
     std::vector<std::int64_t> places_;
     QHash<std::int64_t, std::size_t> indexOf_;
     std::vector<Laid> laid_;
@@ -82,6 +93,8 @@ class Sheet : public QAbstractScrollArea {
     std::int64_t current_ = 0;
     QSet<std::int64_t> selected_;
     std::size_t anchor_ = 0;
+    Index index_;  // of the one that arranges
+    Behind<ArrangeRequest, std::shared_ptr<const Arrangement>> arranger_;
 };
 
 }  // namespace dreskel

@@ -5,6 +5,7 @@
 #include <QPainter>
 #include <QRunnable>
 
+#include "desktop/give_way.h"
 #include "desktop/look/look.h"
 
 namespace dreskel {
@@ -157,6 +158,7 @@ const QImage* Thumbnails::get(const Finding& finding, const QSize& size) {
     underWay_.insert(finding.id);
     auto session = feed_.sharedSession();
     pool_.start(QRunnable::create([this, session, finding, size] {
+        giveWay();
         auto* image = new QImage(drawThumbnail(finding, session->preview(finding.id), size));
         QMetaObject::invokeMethod(this, [this, image, id = finding.id, size] {
             const std::unique_ptr<QImage> owned(image);

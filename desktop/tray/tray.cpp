@@ -114,9 +114,8 @@ Tray::Step Tray::step() const {
 
 std::vector<std::int64_t> Tray::keptIds() const {
     std::vector<std::int64_t> ids;
-    for (const auto id : feed_.ids()) {
-        const auto* finding = feed_.find(id);
-        if (finding->kept && finding->listed()) ids.push_back(id);
+    for (const auto& finding : feed_.files()) {
+        if (finding->decision.kept && finding->listed()) ids.push_back(finding->id);
     }
     return ids;
 }
@@ -126,9 +125,8 @@ Layout Tray::layout() const {
 }
 
 QString Tray::example() const {
-    for (const auto id : feed_.ids()) {
-        const auto* finding = feed_.find(id);
-        if (!finding->kept || !finding->listed()) continue;
+    for (const auto& finding : feed_.files()) {
+        if (!finding->decision.kept || !finding->listed()) continue;
         if (layout() == Layout::Dcf) return QString::fromStdString(cameraPaths({*finding}).at(finding->id));
         return QString::fromStdString(proposePath(*finding, layout()));
     }
@@ -235,8 +233,10 @@ void Tray::doNext() {
         case Step::Wait: break;
         case Step::KeepWhole: {
             std::vector<std::int64_t> whole;
-            for (const auto& finding : feed_.session().listed()) {
-                if (finding.condition == Condition::Whole && !finding.sameAs) whole.push_back(finding.id);
+            for (const auto& finding : feed_.files()) {
+                if (finding->listed() && finding->condition == Condition::Whole && !finding->sameAs &&
+                    !finding->decision.leftOut)
+                    whole.push_back(finding->id);
             }
             feed_.setKept(whole, true);
             break;
@@ -268,7 +268,7 @@ void Tray::save() {
     request.shop = usualShopPath();
     request.destination = destination_->text().trimmed().toStdString();
     for (auto& finding : feed_.session().listed()) {
-        if (finding.kept) request.files.push_back(std::move(finding));
+        if (finding.decision.kept) request.files.push_back(std::move(finding));
     }
     sum_.reset();
     savedIds_ = keptIds();

@@ -3,6 +3,8 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <SQLiteCpp/SQLiteCpp.h>
+
 #include <nlohmann/json.hpp>
 
 #include "job/finding_json.h"
@@ -92,7 +94,9 @@ class TestJob : public QObject {
             QVERIFY(open.addCandidates({{512, "jpeg"}, {~std::uint64_t{0} >> 1, "wav"}}).ok());
             QVERIFY(open.closeCandidate(512).ok());
             QVERIFY(open.putFinding(sample(1)).ok());
-            QVERIFY(open.setKept(1, true).ok());
+            QVERIFY(open.setDecision(1, {true, false, 4, "the miller’s wheel"}).ok());
+            QVERIFY(open.setNote("wants the wheel most").ok());
+            QVERIFY(open.setWishes({{"the wheel", true, {1}}, {"the sluice at dusk", false, {}}}).ok());
             QVERIFY(open.putPreview(1, {{1, 2, 3}, {-5, 5}}).ok());
             QVERIFY(open.commit().ok());
             // Found again in another state: the decision stays.
@@ -111,9 +115,48 @@ class TestJob : public QObject {
         QCOMPARE(job.value()->openCandidates().size(), std::size_t{1});
         const auto findings = job.value()->findings();
         QCOMPARE(findings.size(), std::size_t{1});
-        QVERIFY(findings[0].kept);
+        QVERIFY(findings[0].decision == (Decision{true, false, 4, "the miller’s wheel"}));
+        QCOMPARE(job.value()->note(), std::string("wants the wheel most"));
+        QVERIFY(job.value()->wishes() ==
+                (std::vector<Wish>{{"the wheel", true, {1}}, {"the sluice at dusk", false, {}}}));
         QVERIFY(findings[0].condition == Condition::Whole);
         QVERIFY(job.value()->preview(1).peaks == (std::vector<std::int8_t>{-5, 5}));
+    }
+    // A job as the first schema had it: read as it is, brought up to date when it is written.
+    void anOlderJobIsTakenUp() {
+        const auto folder = dir_.filePath(QStringLiteral("older")).toStdString();
+        {
+            auto job = Job::open(folder, Job::Access::Write);
+            QVERIFY(job.ok() && job.value()->putFinding(sample(1)).ok());
+        }
+        {
+            SQLite::Database database(folder + "/job.sqlite", SQLite::OPEN_READWRITE);
+            database.exec(
+                "DROP TABLE decisions; DROP TABLE wishes;"
+                "CREATE TABLE decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT NULL);"
+                "INSERT INTO decisions VALUES (1, 1); PRAGMA user_version = 1");
+        }
+        {
+            const auto seen = Job::open(folder, Job::Access::Read);
+            QVERIFY(seen.ok());
+            QVERIFY(seen.value()->findings().at(0).decision.kept);
+            QVERIFY(seen.value()->wishes().empty());
+        }
+        const auto job = Job::open(folder, Job::Access::Write);
+        QVERIFY(job.ok());
+        QVERIFY(job.value()->findings().at(0).decision.kept);
+        QVERIFY(job.value()->setDecision(1, {false, true, 2, "blurred"}).ok());
+        QVERIFY(job.value()->findings().at(0).decision == (Decision{false, true, 2, "blurred"}));
+        QVERIFY(job.value()->setWishes({{"one", false, {}}}).ok());
+    }
+    // What a newer one may mean is not known: it is neither read nor touched.
+    void aNewerJobIsLeftAlone() {
+        const auto folder = dir_.filePath(QStringLiteral("newer")).toStdString();
+        QVERIFY(Job::open(folder, Job::Access::Write).ok());
+        SQLite::Database(folder + "/job.sqlite", SQLite::OPEN_READWRITE).exec("PRAGMA user_version = 99");
+        for (const auto access : {Job::Access::Read, Job::Access::Write})
+            QVERIFY(!Job::open(folder, access).ok());
+        QCOMPARE(SQLite::Database(folder + "/job.sqlite").execAndGet("PRAGMA user_version").getInt(), 99);
     }
     void oneWriterManyReaders() {
         const auto folder = dir_.filePath(QStringLiteral("two")).toStdString();

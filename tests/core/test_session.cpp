@@ -116,19 +116,19 @@ class TestSession : public QObject {
             const auto changes = session->changes(since, 5);
             QVERIFY(changes.size() <= 5);
             if (changes.empty()) break;
-            for (const auto& finding : changes) QVERIFY(seen.insert(finding.id).second);
+            for (const auto& finding : changes) QVERIFY(seen.insert(finding->id).second);
         }
         QVERIFY(seen.size() >= files_);
         QVERIFY(session->changes(since, 5).empty());
         // A decision is a change, told once, and kept over reopening.
         const auto some = session->listed()[3].id;
-        session->setKept({some}, true);
+        session->decide({{some, {true, false, 0, {}}}});
         const auto changed = session->changes(since, 5);
         QCOMPARE(changed.size(), std::size_t{1});
-        QCOMPARE(changed[0].id, some);
+        QCOMPARE(changed[0]->id, some);
         QCOMPARE(session->overview().kept, std::size_t{1});
         QCOMPARE(session->overview().keptBytes, session->finding(some)->size());
-        session->setKept({some}, true);
+        session->decide({{some, {true, false, 0, {}}}});
         QVERIFY(session->changes(since, 5).empty());
     }
     void decisionsOutliveTheProgram() {
@@ -142,7 +142,7 @@ class TestSession : public QObject {
             std::string(), dir_.filePath(QStringLiteral("job")).toStdString());  // the job knows its card
         QVERIFY(again.ok());
         QCOMPARE(again.value()->overview().kept, std::size_t{1});
-        again.value()->setKept({again.value()->listed()[3].id}, false);
+        again.value()->decide({{again.value()->listed()[3].id, {}}});
         QCOMPARE(again.value()->overview().keptBytes, std::uint64_t{0});
     }
     void aPausedScanStandsStill() {

@@ -155,16 +155,22 @@ int main(int argc, char** argv) {
     job->sheet().setCurrent(sound);
     stand(2.0);
     shoot(QStringLiteral("recording"));
-    for (auto* button : job->findChildren<QToolButton*>()) {
-        if (button->text() == QStringLiteral("folder")) button->click();
-    }
+    auto* arrange = job->choices().arrangeBox();
+    arrange->setCurrentIndex(arrange->findText(QStringLiteral("folder")));
     job->sheet().setCurrent(photo);
     QTest::qWait(800);
     shoot(QStringLiteral("by-folder"));
-    job->leftoversButton()->click();
+    job->choices().leftoversButton()->click();
     auto* leftovers = job->findChild<Leftovers*>();
     waitFor([&] { return leftovers->list().topLevelItemCount() > 0; }, 10000);
     QTest::qWait(500);
+    job->choices().narrowButton()->click();
+    job->choices().toggle(Facet::Camera, QStringLiteral("Orrery K2"));
+    job->choices().toggle(Facet::Condition, QStringLiteral("a"));
+    QTest::qWait(500);
+    shoot(QStringLiteral("narrowed"));
+    job->choices().clear();
+    job->choices().narrowButton()->click();
     auto* own = window.makeOwnPanel();
     own->show();
     QTest::qWait(300);

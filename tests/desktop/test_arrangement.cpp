@@ -11,6 +11,7 @@ using namespace dreskel;
 class TestArrangement : public QObject {
     Q_OBJECT
     std::vector<Finding> files_;
+    Index index_;
 
     std::int64_t add(Kind kind, const std::string& taken, const std::string& camera,
                      Condition condition = Condition::Whole) {
@@ -24,10 +25,13 @@ class TestArrangement : public QObject {
         files_.push_back(finding);
         return finding.id;
     }
+    Arrangement arrangement(ArrangeBy by, const Filter& filter = {}, OrderBy order = OrderBy::AsArranged) {
+        std::vector<std::shared_ptr<const Finding>> all;
+        for (const auto& file : files_) all.push_back(std::make_shared<const Finding>(file));
+        return arrange(index_, {all, by, order, filter});
+    }
     std::vector<Group> arranged(ArrangeBy by, const Filter& filter = {}) {
-        std::vector<const Finding*> all;
-        for (const auto& file : files_) all.push_back(&file);
-        return arrange(all, by, filter);
+        return arrangement(by, filter).groups;
     }
     static std::size_t count(const std::vector<Group>& groups) {
         std::size_t sum = 0;
@@ -104,19 +108,74 @@ class TestArrangement : public QObject {
         QCOMPARE(arranged(ArrangeBy::Condition).size(), std::size_t{3});
     }
     void filtersCombine() {
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, false, false, false})),
-                 std::size_t{4});
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, true, true, false})), std::size_t{2});
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, false, false, false, true, false})), std::size_t{1});
-        files_[2].kept = true;
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, true, false, true})), std::size_t{1});
+        const Filter photos{.clips = false, .sound = false, .others = false};
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, photos)), std::size_t{4});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {.onlyDamaged = true})), std::size_t{2});
+        auto damaged = photos;
+        damaged.onlyDamaged = true;
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, damaged)), std::size_t{1});
         // What is neither photo, clip nor sound.
         const auto all = count(arranged(ArrangeBy::Shoot, {}));
         files_[0].kind = Kind::Sidecar;
         QCOMPARE(count(arranged(ArrangeBy::Shoot, {})), all);
-        QCOMPARE(count(arranged(ArrangeBy::Shoot, {true, true, true, false, false, false})), all - 1);
-        QCOMPARE(arranged(ArrangeBy::Shoot, {false, false, false, false, false, false}).size(),
-                 std::size_t{0});
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, {.others = false})), all - 1);
+        QVERIFY(arranged(ArrangeBy::Shoot, {.photos = false, .clips = false, .sound = false, .others = false})
+                    .empty());
+    }
+    // Each count is what choosing it leaves: chosen, it is what is shown.
+    void countsAreWhatChoosingLeaves() {
+        files_[0].decision.kept = true;
+        files_[2].decision = {.leftOut = true, .rating = 4, .note = {}};
+        files_[4].description.width = files_[4].description.height = 4000;
+        files_[1].description.duration = 75;
+        std::size_t tried = 0;
+        for (const auto& base : {Filter{}, Filter{.sound = false}, Filter{.onlyDamaged = true}}) {
+            const auto before = arrangement(ArrangeBy::Place, base);
+            for (const auto facet : kAllFacets) {
+                for (const auto& offered : before.counts[static_cast<std::size_t>(facet)]) {
+                    auto filter = base;
+                    filter.chosen[static_cast<std::size_t>(facet)].insert(offered.value.key);
+                    const auto after = arrangement(ArrangeBy::Place, filter);
+                    QCOMPARE(after.files, offered.files);
+                    QCOMPARE(count(after.groups), offered.files);
+                    // Beside what is chosen, the others on its side keep their numbers.
+                    QCOMPARE(after.counts[static_cast<std::size_t>(facet)].size(),
+                             before.counts[static_cast<std::size_t>(facet)].size());
+                    ++tried;
+                }
+            }
+        }
+        QVERIFY(tried > 30);
+        Filter two;
+        two.chosen[static_cast<std::size_t>(Facet::Camera)] = {QStringLiteral("Orrery K2"),
+                                                               QStringLiteral("Halden F1")};
+        QCOMPARE(arrangement(ArrangeBy::Place, two).files, std::size_t{5});
+        two.chosen[static_cast<std::size_t>(Facet::Day)] = {QStringLiteral("2026-05-02")};
+        QCOMPARE(arrangement(ArrangeBy::Place, two).files, std::size_t{3});
+        two.span = ByteRange{998000, 600};  // where the second lies
+        files_[1].pieces = {{PieceFrom::Card, 998000, 500, {}}};
+        QCOMPARE(arrangement(ArrangeBy::Place, two).files, std::size_t{1});
+        two.among = QSet<std::int64_t>{3};
+        QCOMPARE(arrangement(ArrangeBy::Place, two).files, std::size_t{0});
+    }
+    void theOrderUnderAHeadingIsTheOneAskedFor() {
+        const auto ids = [&](OrderBy order) {
+            return arrangement(ArrangeBy::Place, {}, order).groups.at(0).ids;
+        };
+        using Ids = std::vector<std::int64_t>;
+        for (auto& file : files_) {
+            file.pieces = {{PieceFrom::Card, 0, static_cast<std::uint64_t>(file.id * 100 % 700), {}}};
+            file.decoded = file.condition == Condition::Whole ? 1 : 0.4;
+        }
+        files_[3].name = "A.WAV";
+        files_[0].name = "B.JPG";
+        files_[5].decision.rating = 5;
+        QCOMPARE(ids(OrderBy::AsArranged), (Ids{6, 5, 4, 3, 2, 1}));
+        QCOMPARE(ids(OrderBy::Time), (Ids{1, 2, 3, 5, 6, 4}));
+        QCOMPARE(ids(OrderBy::Size), (Ids{6, 5, 4, 3, 2, 1}));
+        QCOMPARE(ids(OrderBy::Name), (Ids{4, 1, 6, 5, 3, 2}));
+        QCOMPARE(ids(OrderBy::Damage), (Ids{5, 4, 6, 3, 2, 1}));
+        QCOMPARE(ids(OrderBy::Rating), (Ids{6, 5, 4, 3, 2, 1}));
     }
     void picturesAreTurnedAsTheFileSays() {
         // A marked corner goes where each of Exif's eight orientations says.

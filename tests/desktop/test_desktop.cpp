@@ -163,7 +163,7 @@ class TestDesktop : public QObject {
         QVERIFY(jobs[0].state == ScanState::Finished);
         Q_EMIT window.front().jobChosen(jobs[0].folder);
         QTRY_VERIFY(window.job() != nullptr);
-        QCOMPARE(window.job()->feed().overview().kept, placed_.size());
+        QTRY_COMPARE(window.job()->feed().overview().kept, placed_.size());
         QVERIFY(QTest::qWaitFor([&] { return window.job()->sheet().shown() == placed_.size() + 1; }, 5000));
     }
     void pausesStopsAndGoesOn() {
@@ -206,7 +206,7 @@ class TestDesktop : public QObject {
         const auto zoomed = photo.grab().toImage();
         QTest::keyClick(&loupe, Qt::Key_R);
         QVERIFY(photo.grab().toImage() != zoomed);
-        QTest::keyClick(&loupe, Qt::Key_1);
+        QTest::keyClick(&loupe, Qt::Key_Z);
         QVERIFY(qFuzzyCompare(photo.zoom() * photo.devicePixelRatioF(), 1.0));
         QTest::keyClick(&loupe, Qt::Key_F);
         QVERIFY(photo.zoom() < 1.0);
@@ -219,7 +219,7 @@ class TestDesktop : public QObject {
         // Sound: a waveform that is not blank.
         job->sheet().setCurrent(idAt(*job, offsetOf(QStringLiteral("stereo.wav"))));
         auto* wave = loupe.findChild<SoundView*>();
-        QVERIFY(wave->isVisible());
+        QTRY_VERIFY(wave->isVisible());
         const auto picture = wave->grab().toImage();
         int coloured = 0;
         for (int x = 0; x < picture.width(); x += 3) {
@@ -334,15 +334,24 @@ class TestDesktop : public QObject {
         auto* job = window->job();
         auto& sheet = job->sheet();
         const auto all = sheet.shown();
-        sheet.setFilter({true, false, false, false, false, false});
+        const auto only = [&](Kind kind) {
+            for (const auto each : {Kind::Photo, Kind::Video, Kind::Audio, Kind::Other}) {
+                auto* button = job->choices().kindButton(each);
+                if (button->isChecked() != (each == kind)) button->click();
+            }
+        };
+        only(Kind::Photo);
         std::size_t photos = 1;  // the damaged one
         for (const auto* pattern :
              {"*.jpg", "*.png", "*.gif", "*.bmp", "*.tif", "*.webp", "*.heic", "*.avif", "*.dng", "*.jxl"})
             photos += static_cast<std::size_t>(mediaNames(QString::fromLatin1(pattern)).size());
         QCOMPARE(sheet.shown(), photos);
-        sheet.setFilter({true, true, true, true, true, false});
+        for (const auto each : {Kind::Video, Kind::Audio, Kind::Other})
+            job->choices().kindButton(each)->click();
+        job->choices().damagedButton()->click();
         QCOMPARE(sheet.shown(), std::size_t{1});
-        sheet.setFilter({});
+        job->choices().damagedButton()->click();
+        QCOMPARE(sheet.shown(), all);
         for (const auto by : {ArrangeBy::Place, ArrangeBy::Camera, ArrangeBy::Condition, ArrangeBy::Shoot}) {
             sheet.setArrangement(by);
             QCOMPARE(sheet.shown(), all);
@@ -361,6 +370,153 @@ class TestDesktop : public QObject {
         const auto kept = job->feed().overview().kept;
         QTest::keyClick(&sheet, Qt::Key_K);
         QVERIFY(job->feed().overview().kept != kept || kept > 0);
+    }
+    // Beside the sheet every value has its number; what is chosen is said in words and undone one by one.
+    void narrowsByWhatIsCounted() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& sheet = job->sheet();
+        const auto all = sheet.shown();
+        auto& panel = job->narrowing();
+        QVERIFY(!panel.isVisible());
+        QTest::keyClick(&sheet, Qt::Key_N);
+        QVERIFY(panel.isVisible());
+        const auto item = [&](Facet facet, const QString& label) -> QTreeWidgetItem* {
+            for (int i = 0; i < panel.topLevelItemCount(); ++i) {
+                auto* side = panel.topLevelItem(i);
+                if (side->text(0) != titleOf(facet)) continue;
+                side->setExpanded(true);
+                for (int row = 0; row < side->childCount(); ++row) {
+                    if (side->child(row)->text(0) == label) return side->child(row);
+                }
+            }
+            return nullptr;
+        };
+        const auto click = [&](QTreeWidgetItem* what) {
+            panel.scrollToItem(what);
+            QTest::mouseClick(panel.viewport(), Qt::LeftButton, {}, panel.visualItemRect(what).center());
+        };
+        auto* jpeg = item(Facet::Format, QStringLiteral("JPEG"));
+        QVERIFY(jpeg != nullptr);
+        const auto jpegs = jpeg->text(1).toULongLong();
+        QVERIFY(jpegs > 1 && jpegs < all);
+        click(jpeg);
+        QCOMPARE(sheet.shown(), static_cast<std::size_t>(jpegs));
+        QCOMPARE(job->choices().chosenButtons().size(), std::size_t{1});
+        QCOMPARE(job->choices().chosenButtons()[0]->text(), QStringLiteral("Format: JPEG  \u00d7"));
+        // What keys decide about is seen.
+        QVERIFY(job->feed().find(sheet.current())->format == "jpeg");
+        // Other sides now count among those.
+        auto* partial = item(Facet::Condition, QStringLiteral("partial"));
+        QVERIFY(partial != nullptr);
+        QCOMPARE(partial->text(1), QStringLiteral("1"));
+        click(partial);
+        QCOMPARE(sheet.shown(), std::size_t{1});
+        QCOMPARE(job->choices().chosenButtons().size(), std::size_t{2});
+        QTest::mouseClick(job->choices().chosenButtons()[0], Qt::LeftButton);  // any condition again
+        QCOMPARE(sheet.shown(), static_cast<std::size_t>(jpegs));
+        click(item(Facet::Format, QStringLiteral("PNG")));
+        QVERIFY(sheet.shown() > jpegs);
+        QVERIFY(job->choices().chosenButtons()[0]->text().contains(QStringLiteral("JPEG or PNG")));
+        QTest::mouseClick(job->choices().chosenButtons()[0], Qt::LeftButton);
+        QCOMPARE(sheet.shown(), all);
+        // By keys alone.
+        panel.setFocus();
+        panel.setCurrentItem(item(Facet::Format, QStringLiteral("PNG")));
+        QTest::keyClick(&panel, Qt::Key_Return);
+        QVERIFY(sheet.shown() < all);
+        QTest::keyClick(&panel, Qt::Key_Return);
+        QCOMPARE(sheet.shown(), all);
+        QTest::keyClick(&panel, Qt::Key_N);
+        QVERIFY(!panel.isVisible());
+        QVERIFY(sheet.hasFocus());
+        job->choices().orderBox()->setCurrentIndex(
+            job->choices().orderBox()->findText(QStringLiteral("the largest")));
+        job->choices().arrangeBox()->setCurrentIndex(
+            job->choices().arrangeBox()->findText(QStringLiteral("place")));
+        for (std::size_t i = 1; i < sheet.shownIds().size(); ++i) {
+            QVERIFY(job->feed().find(sheet.shownIds()[i - 1])->size() >=
+                    job->feed().find(sheet.shownIds()[i])->size());
+        }
+    }
+    // A span marked on the band, with the mouse, narrows; it is undone by its words or by Esc.
+    void aSpanOfTheBandNarrows() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& band = job->band();
+        const auto all = job->sheet().shown();
+        const auto mark = [&](int from, int to) {
+            QTest::mousePress(&band, Qt::LeftButton, Qt::ShiftModifier, {from, 60});
+            QMouseEvent move(QEvent::MouseMove, QPointF(to, 60), band.mapToGlobal(QPointF(to, 60)),
+                             Qt::NoButton, Qt::LeftButton, Qt::ShiftModifier);
+            QApplication::sendEvent(&band, &move);
+            QTest::mouseRelease(&band, Qt::LeftButton, Qt::ShiftModifier, {to, 60});
+        };
+        // Up to the middle file.
+        job->choices().arrangeBox()->setCurrentIndex(
+            job->choices().arrangeBox()->findText(QStringLiteral("place")));
+        const auto* middle = job->feed().find(job->sheet().shownIds()[all / 2]);
+        const auto size = static_cast<double>(job->feed().session().source()->size());
+        const int edge = 96 + qRound(static_cast<double>(middle->start()) / size * (band.width() - 120));
+        mark(96, edge);
+        const auto first = job->sheet().shown();
+        QVERIFY(first > 0 && first < all);
+        QCOMPARE(job->choices().chosenButtons().size(), std::size_t{1});
+        const auto span = *job->choices().filter().span;
+        for (const auto id : job->sheet().shownIds()) {
+            const auto* finding = job->feed().find(id);
+            QVERIFY(std::any_of(finding->pieces.begin(), finding->pieces.end(),
+                                [&](const Piece& piece) { return piece.onCard().overlaps(span); }));
+        }
+        mark(edge, band.width() - 20);
+        QVERIFY(first + job->sheet().shown() >= all);
+        band.setFocus();
+        QTest::keyClick(&band, Qt::Key_Escape);
+        QCOMPARE(job->sheet().shown(), all);
+        QVERIFY(job->choices().chosenButtons().empty());
+        mark(96, edge);
+        QTest::mouseClick(job->choices().chosenButtons().at(0), Qt::LeftButton);
+        QCOMPARE(job->sheet().shown(), all);
+    }
+    // Left out, rated, noted: by keys, told in the loupe, taken back, kept over closing.
+    void decidesByKeys() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& sheet = job->sheet();
+        const auto id = sheet.current();
+        const auto decision = [&] { return job->feed().find(id)->decision; };
+        sheet.setFocus();
+        QTest::keyClick(&sheet, Qt::Key_K);
+        QVERIFY(decision().kept);
+        QTest::keyClick(&sheet, Qt::Key_X);
+        QVERIFY(decision().leftOut && !decision().kept);
+        QTest::keyClick(&sheet, Qt::Key_4);
+        QCOMPARE(decision().rating, 4);
+        QTest::keyClick(&sheet, Qt::Key_Return);
+        QVERIFY(job->loupe().isFull());
+        QTest::keyClick(&job->loupe(), Qt::Key_2);
+        QCOMPARE(decision().rating, 2);
+        QTest::keyClick(&job->loupe(), Qt::Key_X);
+        QVERIFY(!decision().leftOut);
+        QTest::keyClick(&job->loupe(), Qt::Key_Escape);
+        job->undo();
+        job->undo();
+        QCOMPARE(decision().rating, 4);
+        QVERIFY(decision().leftOut);
+        job->loupe().note().setFocus();
+        QTest::keyClicks(&job->loupe().note(), QStringLiteral("the miller"));
+        QTest::keyClick(&job->loupe().note(), Qt::Key_Return);
+        QCOMPARE(QString::fromStdString(decision().note), QStringLiteral("the miller"));
+        QVERIFY(sheet.hasFocus());
+        job->findField()->setText(QStringLiteral("MILLER"));
+        QCOMPARE(sheet.shown(), std::size_t{1});
+        job->findField()->clear();
+        job->undo();
+        QVERIFY(decision().note.empty());
+        job->undo();
+        job->undo();
+        job->undo();
+        QVERIFY(decision() == Decision{});
     }
     // Words and limits are typed, counted, told in a sentence, and taken back.
     void findsByTyping() {
@@ -512,9 +668,9 @@ class TestDesktop : public QObject {
     void whatNothingExplainsCanBeLookedAt() {
         const auto window = searched();
         auto* job = window->job();
-        QTRY_VERIFY(job->leftoversButton()->isVisible());
-        QVERIFY(job->leftoversButton()->text().contains(QStringLiteral("unexplained")));
-        QTest::mouseClick(job->leftoversButton(), Qt::LeftButton);
+        QTRY_VERIFY(job->choices().leftoversButton()->isVisible());
+        QVERIFY(job->choices().leftoversButton()->text().contains(QStringLiteral("unexplained")));
+        QTest::mouseClick(job->choices().leftoversButton(), Qt::LeftButton);
         auto* panel = job->findChild<Leftovers*>();
         QVERIFY(panel != nullptr);
         QTRY_VERIFY(panel->list().topLevelItemCount() > 0);

@@ -1,0 +1,34 @@
+// Beside the sheet: the sides by which files are narrowed, each value with the number of files that choosing
+// it would leave. What is chosen on one side adds up, the sides together narrow.
+#pragma once
+
+#include <QTreeWidget>
+
+#include "desktop/sheet/arrangement.h"
+
+namespace dreskel {
+
+class NarrowPanel : public QTreeWidget {
+    Q_OBJECT
+  public:
+    using Chosen = std::array<QSet<QString>, kFacets>;
+
+    explicit NarrowPanel(QWidget* parent = nullptr);
+
+    // Brings the counts up to date; what is open and where it is scrolled to stay.
+    void show(const Arrangement& arrangement, const Chosen& chosen);
+    using QWidget::show;
+
+  Q_SIGNALS:
+    void toggled(dreskel::Facet facet, const QString& key);
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    void toggle(QTreeWidgetItem* item);
+
+    std::array<QTreeWidgetItem*, kFacets> sides_{};
+};
+
+}  // namespace dreskel
