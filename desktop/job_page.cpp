@@ -27,7 +27,15 @@ QString volumeText(const Source& source) {
 }  // namespace
 
 JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* parent)
-    : QWidget(parent), feed_(std::move(session)), watch_(watch) {
+    : QWidget(parent),
+      feed_(std::move(session)),
+      watch_(watch),
+      alike_(feed_.sharedSession()),
+      lookAlike_([this](const AlikeRequest& request) { return alike_.answer(request); },
+                 [this](const AlikeAnswer& answer) {
+                     say(answer.trouble);
+                     if (answer.trouble.isEmpty()) choices_->setAmong(answer.ids, answer.what);
+                 }) {
     setStyleSheet(look::benchStyle());
     choices_ = new Choices(feed_);
     head_ = buildHead();
@@ -36,6 +44,8 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     sheet_ = new Sheet(feed_);
     narrow_ = new NarrowPanel;
     narrow_->hide();
+    asked_ = new AskedPanel(feed_);
+    asked_->hide();
     loupe_ = new Loupe(feed_);
     tray_ = new Tray(feed_);
     splice_ = new SpliceBench(feed_);
@@ -44,11 +54,12 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     middle_->setHandleWidth(1);
     middle_->setChildrenCollapsible(false);
     middle_->addWidget(narrow_);
+    middle_->addWidget(asked_);
     middle_->addWidget(sheet_);
     middle_->addWidget(loupe_);
-    middle_->setStretchFactor(1, 5);
-    middle_->setStretchFactor(2, 2);
-    middle_->setSizes({230, 900, 380});
+    middle_->setStretchFactor(2, 5);
+    middle_->setStretchFactor(3, 2);
+    middle_->setSizes({230, 230, 900, 380});
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
@@ -77,6 +88,19 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(choices_, &Choices::leftoversAsked, this,
             [this] { (new Leftovers(feed_.sharedSession(), this))->show(); });
     connect(narrow_, &NarrowPanel::toggled, choices_, &Choices::toggle);
+    connect(choices_, &Choices::askedAsked, this, &JobPage::showAsked);
+    connect(asked_, &AskedPanel::changed, this,
+            [this] { choices_->askedButton()->setText(asked_->sentence()); });
+    connect(asked_, &AskedPanel::answerAsked, this, [this] { asked_->answerWith(sheet_->selection()); });
+    connect(asked_, &AskedPanel::filesAsked, this,
+            [this](const std::vector<std::int64_t>& ids, const QString& why) {
+                choices_->setAmong(QSet<std::int64_t>(ids.begin(), ids.end()), why);
+            });
+    choices_->askedButton()->setText(asked_->sentence());
+    auto* asked = new QShortcut(QKeySequence(Qt::Key_Q), this);
+    connect(asked, &QShortcut::activated, this, [this] { showAsked(asked_->isHidden()); });
+    auto* alike = new QShortcut(QKeySequence(Qt::Key_L), this);
+    connect(alike, &QShortcut::activated, this, &JobPage::showAlike);
     auto* narrowing = new QShortcut(QKeySequence(Qt::Key_N), this);
     connect(narrowing, &QShortcut::activated, this, [this] { showNarrowing(narrow_->isHidden()); });
     connect(band_, &Band::picked, sheet_, &Sheet::setCurrent);
@@ -281,6 +305,12 @@ void JobPage::showNarrowing(bool open) {
     }
 }
 
+void JobPage::showAsked(bool open) {
+    choices_->askedButton()->setChecked(open);
+    asked_->setVisible(open);
+    open ? asked_->field().setFocus() : sheet_->setFocus();
+}
+
 void JobPage::startSearch(bool namedOnly) {
     ScanOptions options;
     options.namedOnly = namedOnly;
@@ -328,6 +358,17 @@ void JobPage::goToNextDamaged() {
         const auto* finding = feed_.find(id);
         if (finding != nullptr && finding->condition != Condition::Whole) return sheet_->setCurrent(id);
     }
+}
+
+void JobPage::showAlike() {
+    if (sheet_->current() == 0) return;
+    say(QStringLiteral("Comparing pictures ..."));
+    lookAlike_.ask({feed_.files(), sheet_->current(), {}});
+}
+
+void JobPage::lookForFile(const QString& path) {
+    say(QStringLiteral("Looking for %1 ...").arg(QFileInfo(path).fileName()));
+    lookAlike_.ask({feed_.files(), 0, path});
 }
 
 void JobPage::refresh() {
@@ -396,6 +437,7 @@ void JobPage::showFull(bool full) {
          {static_cast<QWidget*>(sheet_), static_cast<QWidget*>(band_), static_cast<QWidget*>(choices_)})
         part->setVisible(!full);
     narrow_->setVisible(!full && choices_->narrowButton()->isChecked());
+    asked_->setVisible(!full && choices_->askedButton()->isChecked());
     if (!full) sheet_->setFocus();
 }
 

@@ -13,6 +13,8 @@
 #include "desktop/devices/device_watch.h"
 #include "desktop/feed.h"
 #include "desktop/loupe/loupe.h"
+#include "desktop/sheet/alike.h"
+#include "desktop/sheet/asked_panel.h"
 #include "desktop/sheet/choices.h"
 #include "desktop/sheet/narrow_panel.h"
 #include "desktop/sheet/sheet.h"
@@ -32,6 +34,9 @@ class JobPage : public QWidget {
     void lend(const QString& path);
     void find();
     void goToNextDamaged();
+    // Shows only what looks like the current file, or is the picture or the bytes of a file from elsewhere.
+    void showAlike();
+    void lookForFile(const QString& path);
     // Takes the last decision back, or on again: of the splice bench when it is open.
     void undo();
     void redo();
@@ -48,6 +53,7 @@ class JobPage : public QWidget {
     QLineEdit* findField() { return find_; }
     Choices& choices() { return *choices_; }
     NarrowPanel& narrowing() { return *narrow_; }
+    AskedPanel& asked() { return *asked_; }
     QString message() const { return message_->text(); }
 
     // Where the card is, or was, that this job reads or has copied.
@@ -69,6 +75,7 @@ class JobPage : public QWidget {
     void refreshCopy();
     void refreshLedger();
     void showNarrowing(bool open);
+    void showAsked(bool open);
     void showFull(bool full);
     void showSplice(std::int64_t id);  // 0: back to the sheet
 
@@ -90,12 +97,15 @@ class JobPage : public QWidget {
     QWidget* head_;
     Choices* choices_;
     NarrowPanel* narrow_;
+    AskedPanel* asked_;
     Band* band_;
     Sheet* sheet_;
     Loupe* loupe_;
     Tray* tray_;
     SpliceBench* splice_;
     QSplitter* middle_;
+    Alike alike_;  // of the one that looks for them
+    Behind<AlikeRequest, AlikeAnswer> lookAlike_;
 };
 
 }  // namespace dreskel

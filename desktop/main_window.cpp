@@ -69,6 +69,18 @@ void MainWindow::buildMenus() {
     add(files, QStringLiteral("&Find"), QKeySequence::Find, [this] {
         if (job_ != nullptr) job_->find();
     });
+    add(files, QStringLiteral("&More like this one\tL"), {}, [this] {
+        if (job_ != nullptr) job_->showAlike();
+    });
+    add(files, QStringLiteral("Look for a file that you &have"), {}, [this] {
+        if (job_ == nullptr) return;
+        auto* dialog = new QFileDialog(
+            this, QStringLiteral("A file, or a picture in any size, that may be on the card"));
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->setModal(false);
+        connect(dialog, &QFileDialog::fileSelected, job_, &JobPage::lookForFile);
+        dialog->show();
+    });
     // The sheet takes Ctrl+A itself, so that it stays the field's own where text is typed.
     add(files, QStringLiteral("Select &all that is shown\tCtrl+A"), {}, [this] {
         if (job_ != nullptr) job_->sheet().selectAll();
@@ -82,6 +94,25 @@ void MainWindow::buildMenus() {
     });
     add(files, QStringLiteral("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
         if (job_ != nullptr) job_->sheet().toggleKept();
+    });
+    // So do the sheet and the page with what follows.
+    add(files, QStringLiteral("Lea&ve out or take in again\tX"), {}, [this] {
+        if (job_ != nullptr) job_->sheet().toggleLeftOut();
+    });
+    auto* rating = files->addMenu(QStringLiteral("&Rate"));
+    for (int stars = 0; stars <= kBestRating; ++stars) {
+        const auto text = stars == 0 ? QStringLiteral("No rating\t0")
+                                     : QStringLiteral("%1 of %2\t%1").arg(stars).arg(kBestRating);
+        add(rating, text, {}, [this, stars] {
+            if (job_ != nullptr) job_->sheet().rate(stars);
+        });
+    }
+    files->addSeparator();
+    add(files, QStringLiteral("Narro&w what is shown\tN"), {}, [this] {
+        if (job_ != nullptr) job_->choices().narrowButton()->toggle();
+    });
+    add(files, QStringLiteral("What was as&ked for, and notes\tQ"), {}, [this] {
+        if (job_ != nullptr) job_->choices().askedButton()->toggle();
     });
     files->addSeparator();
     add(files, QStringLiteral("&Undo"), QKeySequence::Undo, [this] {

@@ -6,6 +6,7 @@
 #include <array>
 #include <ctime>
 #include <map>
+#include <set>
 
 namespace dreskel {
 namespace {
@@ -174,6 +175,25 @@ std::string foundTable(const std::vector<Finding>& files) {
            "Broken: nothing of it decodes.</p>\n";
 }
 
+// Against what was delivered: what was found and left behind does not answer the client.
+std::string askedOf(const Job& job, const DeliverySum& sum) {
+    const auto wishes = job.wishes();
+    if (wishes.empty()) return {};
+    std::set<std::int64_t> delivered;
+    for (const auto& item : sum.items) {
+        if (item.whyNot.empty()) delivered.insert(item.finding.id);
+    }
+    std::string text = "<h2>You asked for</h2><table>";
+    for (const auto& wish : wishes) {
+        std::string answer;
+        for (const auto id : wish.files) {
+            if (delivered.contains(id)) answer += (answer.empty() ? "numbers " : ", ") + std::to_string(id);
+        }
+        row(text, wish.text, !wish.met ? "not found" : answer.empty() ? "found" : "found: " + answer);
+    }
+    return text + "</table>\n";
+}
+
 std::string adviceOf(const Shop& shop) {
     if (shop.advice.empty()) return {};
     std::string text = "<h2>For the next card</h2><ul>";
@@ -191,6 +211,7 @@ std::vector<Finding> listedOf(const Job& job) {
 
 std::string reportOf(const Job& job, const DeliverySum& sum, const Shop& shop) {
     auto text = head("Files from a memory card", shop) + cardTable(job) + foundTable(job.findings());
+    text += askedOf(job, sum);
     text += "<h2>Delivered</h2><table>";
     row(text, "Asked for", std::to_string(sum.items.size()));
     row(text, "Saved", std::to_string(sum.saved) + ", " + humanSize(sum.bytes));

@@ -33,6 +33,8 @@ std::array<std::vector<Group>, 2> groups() {
               {"Finding",
                {{"Ctrl+F", "words, >2MB, <30s, #14,27"},
                 {"N", "narrow by camera, day, format and more"},
+                {"Q", "what the client asked for; notes"},
+                {"L", "more that looks like this one"},
                 {"Return", "to the first that was found"},
                 {"Esc", "show all again"}}},
               {"The search",

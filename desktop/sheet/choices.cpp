@@ -78,6 +78,10 @@ Choices::Choices(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
         QStringLiteral("By camera, day, format, size, condition and more, each with its number (N)"));
     connect(narrow_, &QToolButton::toggled, this, &Choices::narrowAsked);
     line->addWidget(narrow_);
+    asked_ = choice(QStringLiteral("asked for"), look::kDecided);
+    asked_->setToolTip(QStringLiteral("What the client asked for, and notes on the job (Q)"));
+    connect(asked_, &QToolButton::toggled, this, &Choices::askedAsked);
+    line->addWidget(asked_);
 
     chosenRow_ = new QWidget;
     auto* chosen = new QHBoxLayout(chosenRow_);

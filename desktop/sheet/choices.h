@@ -37,6 +37,7 @@ class Choices : public QWidget {
     QToolButton* damagedButton() { return damaged_; }
     QToolButton* kindButton(Kind kind);
     QToolButton* narrowButton() { return narrow_; }
+    QToolButton* askedButton() { return asked_; }
     QPushButton* leftoversButton() { return leftovers_; }
     // Each undoes one choice.
     std::vector<QToolButton*> chosenButtons() const;
@@ -45,6 +46,7 @@ class Choices : public QWidget {
     void filterChanged();
     void arrangementChanged();
     void narrowAsked(bool open);
+    void askedAsked(bool open);
     void leftoversAsked();
 
   private:
@@ -65,6 +67,7 @@ class Choices : public QWidget {
     QToolButton* others_;
     QToolButton* damaged_;
     QToolButton* narrow_;
+    QToolButton* asked_;
     QPushButton* leftovers_;  // once the search is finished
     QWidget* chosenRow_;
     QString chosenShown_;  // what the row was made for

@@ -1,10 +1,13 @@
 // What the sheet shows and in what order, without a window.
+#include <QBuffer>
+#include <QPainter>
 #include <QSet>
 #include <QTest>
 
 #include "desktop/look/look.h"
 #include "desktop/sheet/arrangement.h"
 #include "desktop/sheet/thumbnails.h"
+#include "media/likeness.h"
 
 using namespace dreskel;
 
@@ -198,6 +201,56 @@ class TestArrangement : public QObject {
         QCOMPARE(look::durationText(3723), QStringLiteral("1:02:03"));
         QCOMPARE(look::takenText("2026-05-05T07:58:21+02:00"), QStringLiteral("5 May 2026, 07:58:21"));
         QCOMPARE(look::takenText(""), QString());
+    }
+    // A picture is known again when it is smaller and coarser, one beside it is a neighbour, another is not.
+    void likenessKnowsAPictureAgain() {
+        const auto painted = [](int scene, int shift, double light) {
+            QImage image(1200, 800, QImage::Format_RGB888);
+            QPainter painter(&image);
+            QLinearGradient sky(0, 0, scene == 0 ? 0 : 1200, 800);
+            sky.setColorAt(0, scene == 0 ? QColor(90, 140, 220) : QColor(60, 30, 20));
+            sky.setColorAt(1, scene == 0 ? QColor(60, 110, 50) : QColor(230, 180, 60));
+            painter.fillRect(image.rect(), sky);
+            painter.setBrush(scene == 0 ? QColor(140, 110, 80) : QColor(30, 60, 140));
+            painter.drawRect(300 + shift, 200, 400, 500);
+            painter.drawEllipse(800 + shift, 450, 260, 260);
+            painter.end();
+            for (int y = 0; y < image.height(); ++y) {
+                auto* line = image.scanLine(y);
+                for (int x = 0; x < image.width() * 3; ++x)
+                    line[x] = static_cast<uchar>(std::clamp(line[x] * light, 0.0, 255.0));
+            }
+            return image;
+        };
+        const auto likeness = [](const QImage& image) {
+            const auto plain = image.convertToFormat(QImage::Format_RGB888);
+            Picture picture{
+                static_cast<std::uint32_t>(plain.width()), static_cast<std::uint32_t>(plain.height()), {}};
+            for (int y = 0; y < plain.height(); ++y)
+                picture.rgb.insert(picture.rgb.end(), plain.constScanLine(y),
+                                   plain.constScanLine(y) + plain.width() * 3);
+            return media::likenessOf(picture).value();
+        };
+        const auto mill = painted(0, 0, 1);
+        QByteArray bytes;
+        QBuffer buffer(&bytes);
+        buffer.open(QIODevice::WriteOnly);
+        QVERIFY(
+            mill.scaled(300, 200, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).save(&buffer, "JPEG", 40));
+        const auto again = likeness(QImage::fromData(bytes));
+        const auto first = likeness(mill);
+        QVERIFY2(media::apart(first, again) <= media::kSamePicture,
+                 qPrintable(QString::number(media::apart(first, again))));
+        const auto neighbour = media::apart(first, likeness(painted(0, 90, 0.85)));
+        QVERIFY2(neighbour > media::kSamePicture && neighbour <= media::kAlike,
+                 qPrintable(QString::number(neighbour)));
+        const auto other = media::apart(first, likeness(painted(1, 0, 1)));
+        QVERIFY2(other > media::kAlike, qPrintable(QString::number(other)));
+        QImage even(200, 200, QImage::Format_RGB888);
+        even.fill(Qt::gray);
+        QVERIFY(!media::likenessOf(
+            {200, 200, std::vector<std::uint8_t>(even.constBits(), even.constBits() + 120000)}));
+        QVERIFY(!media::likenessOf({200, 200, {}}));
     }
     void anUnreadablePreviewIsNoCrash() {
         const Preview junk{{1, 2, 3, 4}, {}};

@@ -478,6 +478,71 @@ class TestDesktop : public QObject {
         QTest::mouseClick(job->choices().chosenButtons().at(0), Qt::LeftButton);
         QCOMPARE(job->sheet().shown(), all);
     }
+    // What the client asked for is written down, answered with files, shown again, and still there next time.
+    void whatWasAskedForIsTicked() {
+        QString folder;
+        std::vector<std::int64_t> ids;
+        {
+            const auto window = searched();
+            auto* job = window->job();
+            folder = QString::fromStdString(job->feed().session().folder());
+            auto& asked = job->asked();
+            QTest::keyClick(&job->sheet(), Qt::Key_Q);
+            QVERIFY(asked.isVisible() && asked.field().hasFocus());
+            for (const auto* text : {"the wheel at work", "the miller’s speech"}) {
+                asked.field().setText(QString::fromUtf8(text));
+                QTest::keyClick(&asked.field(), Qt::Key_Return);
+            }
+            asked.list().setCurrentRow(0);
+            QTest::keyClick(&job->sheet(), Qt::Key_Home);
+            QTest::keyClick(&job->sheet(), Qt::Key_Right, Qt::ShiftModifier);
+            ids = job->sheet().selection();
+            QTest::mouseClick(&asked.answerButton(), Qt::LeftButton);
+            QCOMPARE(job->choices().askedButton()->text(), QStringLiteral("asked for 1 of 2"));
+            Q_EMIT asked.filesAsked(asked.wishes()[0].files, QStringLiteral("the wheel"));
+            QCOMPARE(job->sheet().shown(), std::size_t{2});
+            QCOMPARE(job->choices().chosenButtons().at(0)->text(), QStringLiteral("the wheel  \u00d7"));
+            asked.note().setPlainText(QStringLiteral("card fell into the mill race"));
+        }
+        const auto again = Session::open(std::string(), folder.toStdString());
+        QVERIFY(again.ok());
+        QCOMPARE(again.value()->note(), std::string("card fell into the mill race"));
+        const auto wishes = again.value()->wishes();
+        QCOMPARE(wishes.size(), std::size_t{2});
+        QVERIFY(wishes[0].met && !wishes[1].met);
+        QCOMPARE(wishes[0].files.size(), ids.size());
+    }
+    // A file that the client still has is found by its bytes, and by its picture when it was made smaller.
+    void aFileThatOneHasIsFound() {
+        const auto window = searched();
+        auto* job = window->job();
+        const auto all = job->sheet().shown();
+        const auto path = QStringLiteral(DRESKEL_FIXTURES "/media/baseline-422.jpg");
+        const auto id = idAt(*job, offsetOf(QStringLiteral("baseline-422.jpg")));
+        job->lookForFile(path);
+        QTRY_VERIFY(job->sheet().shown() < all);
+        QVERIFY(std::ranges::count(job->sheet().shownIds(), id) == 1);
+        QVERIFY(job->choices().chosenButtons().at(0)->text().contains(QStringLiteral("bytes")));
+        job->choices().clear();
+        const auto small = dir_.filePath(QStringLiteral("small.jpg"));
+        QVERIFY(QImage(path).scaledToWidth(220, Qt::SmoothTransformation).save(small, "JPEG", 50));
+        job->lookForFile(small);
+        QTRY_VERIFY(job->sheet().shown() < all);
+        QVERIFY(std::ranges::count(job->sheet().shownIds(), id) == 1);
+        job->choices().clear();
+        job->sheet().setCurrent(id);
+        QTest::keyClick(&job->sheet(), Qt::Key_L);
+        QTRY_VERIFY(job->sheet().shown() < all);
+        QVERIFY(std::ranges::count(job->sheet().shownIds(), id) == 1);
+        job->choices().clear();
+        const auto elsewhere = dir_.filePath(QStringLiteral("elsewhere.bin"));
+        QFile file(elsewhere);
+        QVERIFY(file.open(QIODevice::WriteOnly) && file.write("not on the card at all") > 0);
+        file.close();
+        job->lookForFile(elsewhere);
+        QTRY_VERIFY(job->message().contains(QStringLiteral("not among the files")));
+        QCOMPARE(job->sheet().shown(), all);
+    }
     // Left out, rated, noted: by keys, told in the loupe, taken back, kept over closing.
     void decidesByKeys() {
         const auto window = searched();
