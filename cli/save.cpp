@@ -43,6 +43,8 @@ class Save : public Verb {
         app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
         app.add_option("--ids", ids_, "4,7-19")->delimiter(',');
         app.add_option("--layout", layout_, "kind, date, camera, folders, flat, or dcf (for a camera)");
+        app.add_flag("--versions", versions_,
+                     "Beside each partial photo and clip, a version that opens, where one can be made");
         app.add_flag("--report", report_, "Write report.html and pages.html beside the manifest");
         app.add_option("--shop", shop_, "A file with the shop's name, address, logo and advice for them");
     }
@@ -75,6 +77,7 @@ class Save : public Verb {
         request.destination = destination_;
         request.layout = *layout;
         request.report = report_;
+        request.versions = versions_;
         request.shop = shop_.empty() ? usualShopPath() : shop_;
         for (auto& finding : job.value()->findings()) {
             const bool asked = ids.value().empty() ? finding.listed() : ids.value().count(finding.id) > 0;
@@ -112,6 +115,12 @@ class Save : public Verb {
         std::cout << "Saved " << sum.saved << " of " << sum.items.size() << " files, " << humanSize(sum.bytes)
                   << "; verified " << sum.verified << "; not saved " << sum.notSaved
                   << ".\nManifest: " << sum.manifest << std::endl;
+        if (request.versions) std::cout << "Versions that open: " << sum.versions << std::endl;
+        for (const auto& item : sum.items) {
+            if (!item.version.whyNot.empty())
+                std::cerr << "No version that opens of file " << item.finding.id << ": "
+                          << item.version.whyNot << "\n";
+        }
         if (!sum.report.empty()) std::cout << "Report: " << sum.report << std::endl;
         if (!sum.reportWhyNot.empty()) std::cerr << sum.reportWhyNot << "\n";
         if (request.layout == Layout::Dcf && !common.quiet) {
@@ -127,7 +136,7 @@ class Save : public Verb {
         return all ? kDone : kPartly;
     }
 
-    bool report_ = false;
+    bool report_ = false, versions_ = false;
     std::string job_, destination_, shop_, layout_ = "kind";
     std::vector<std::string> only_, kinds_, formats_, ids_;
 };

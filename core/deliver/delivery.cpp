@@ -4,15 +4,14 @@
 #include <deque>
 #include <filesystem>
 #include <future>
-#include <nlohmann/json.hpp>
 
 #include "base/iso_time.h"
 #include "deliver/camera_card.h"
 #include "deliver/destination.h"
 #include "deliver/file_writer.h"
+#include "deliver/manifest.h"
 #include "deliver/report.h"
-#include "job/finding_json.h"
-#include "job/listing.h"
+#include "deliver/version.h"
 
 namespace dreskel {
 namespace {
@@ -26,64 +25,6 @@ std::uint64_t bytesNeeded(const std::vector<Finding>& files) {
     std::uint64_t sum = 1U << 20;  // for the manifests
     for (const auto& file : files) sum += (file.size() + 4095) / 4096 * 4096 + 4096;
     return sum;
-}
-
-std::string quoted(const std::string& text) {
-    std::string out = "\"";
-    for (const char c : text) {
-        if (c == '"') out.push_back('"');
-        out.push_back(c == '\n' || c == '\r' ? ' ' : c);
-    }
-    return out + "\"";
-}
-
-std::string csvOf(const DeliverySum& sum) {
-    std::string text = "id,kind,format,size,condition,decoded,taken,camera,saved_as,sha256,verified,note\r\n";
-    for (const auto& item : sum.items) {
-        const auto& finding = item.finding;
-        text += std::to_string(finding.id) + "," + std::string(toWord(finding.kind)) + "," + finding.format +
-                "," + std::to_string(finding.size()) + "," + std::string(toWord(finding.condition)) + "," +
-                std::to_string(finding.decoded) + "," + quoted(finding.description.taken) + "," +
-                quoted(finding.description.camera) + "," + quoted(item.savedAs) + "," + item.sha256 + "," +
-                (item.verified ? "yes" : "no") + "," +
-                quoted(item.whyNot.empty() ? finding.why : item.whyNot) + "\r\n";
-    }
-    return text;
-}
-
-std::string jsonOf(const Job& job, const DeliverySum& sum) {
-    auto list = listingHead(job);
-    list["files"] = nlohmann::ordered_json::array();
-    for (const auto& item : sum.items) {
-        auto entry = entryOf(item.finding);
-        entry["saved_as"] =
-            item.savedAs.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(item.savedAs);
-        entry["sha256"] =
-            item.sha256.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(item.sha256);
-        entry["verified"] = item.verified;
-        if (!item.whyNot.empty()) entry["not_saved"] = item.whyNot;
-        list["files"].push_back(std::move(entry));
-    }
-    return list.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
-}
-
-// As `sha256sum -c` reads it: a line with a backslash in front where the name holds one or a line's end.
-std::string checksumsOf(const DeliverySum& sum) {
-    std::string text;
-    for (const auto& item : sum.items) {
-        if (item.savedAs.empty() || item.sha256.empty()) continue;
-        std::string name;
-        for (const char c : item.savedAs) {
-            if (c == '\\')
-                name += "\\\\";
-            else if (c == '\n')
-                name += "\\n";
-            else
-                name.push_back(c);
-        }
-        text += (name == item.savedAs ? "" : "\\") + item.sha256 + "  " + name + "\n";
-    }
-    return text;
 }
 
 // manifest.json, or manifest-2.json where an earlier delivery left one.
@@ -114,17 +55,169 @@ void writeReport(const Job& job, const DeliveryRequest& request, const fs::path&
         sum.reportWhyNot = written.error().sentence();
 }
 
-struct Pending {
-    std::size_t index;
-    Written written;
-    std::string target;
-    std::future<Status> verified;
-};
-
 // As its directory has it, or else when it was taken.
 std::optional<std::int64_t> timeOf(const Finding& file) {
     if (const auto modified = secondsOf(file.modified, true)) return modified;
     return secondsOf(file.description.taken, true);
+}
+
+// "name (what plays).mp4"
+std::string besideName(const std::string& path, const Version& version) {
+    const fs::path own(path);
+    const auto extension = version.extension.empty() ? own.extension().string() : version.extension;
+    return (own.parent_path() / (own.stem().string() + " (" + version.called + ")" + extension)).string();
+}
+
+// One delivery under way: files are written one behind the other, and read back while the next ones are
+// written.
+class Delivering {
+  public:
+    Delivering(const std::shared_ptr<Source>& source, const DeliveryRequest& request, const fs::path& root,
+               CardView& card, Control& control, const std::function<void(const DeliveryProgress&)>& progress)
+        : request_(request),
+          root_(root),
+          card_(card),
+          control_(control),
+          progress_(progress),
+          versions_(source, card) {
+        at_.files = request.files.size();
+        for (const auto& file : request.files) at_.bytes += file.size();
+        if (request.layout == Layout::Dcf) cameraNames_ = cameraPaths(request.files);
+    }
+
+    std::vector<DeliveryItem> run();
+
+  private:
+    struct Pending {
+        std::size_t index;
+        bool isVersion;
+        Written written;
+        std::string target;
+        std::future<Status> verified;
+    };
+
+    // A name that nothing has, here or from an earlier delivery.
+    std::string claim(const std::string& wanted);
+    Status write(std::size_t index, bool isVersion, const std::vector<Piece>& pieces,
+                 const std::string& relative);
+    void saveVersion(std::size_t index, const std::string& beside);
+    void settleFirst();
+    void tell() { progress_(at_); }
+
+    const DeliveryRequest& request_;
+    const fs::path& root_;
+    CardView& card_;
+    Control& control_;
+    const std::function<void(const DeliveryProgress&)>& progress_;
+    VersionMaker versions_;
+    std::map<std::int64_t, std::string> cameraNames_;
+    NameBook names_;
+    DeliveryProgress at_;
+    std::vector<DeliveryItem> items_;
+    std::deque<Pending> pending_;
+};
+
+std::string Delivering::claim(const std::string& wanted) {
+    std::error_code failed;
+    for (;;) {
+        auto relative = names_.claim(wanted);
+        if (!fs::exists(fs::symlink_status(root_ / relative, failed))) return relative;
+    }
+}
+
+Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Piece>& pieces,
+                         const std::string& relative) {
+    const auto target = (root_ / relative).string();
+    std::error_code failed;
+    fs::create_directories(fs::path(target).parent_path(), failed);
+    at_.current = relative;
+    tell();
+    PieceReader bytes(card_, pieces);
+    auto written = writeTemporary(bytes, target, control_, [&](std::uint64_t count) {
+        if (!isVersion) at_.bytesDone += count;
+        tell();
+    });
+    if (!written) return written.error();
+    auto check = std::async(std::launch::async, [what = written.value(), &control = control_] {
+        return verifyTemporary(what, control);
+    });
+    pending_.push_back({index, isVersion, std::move(written.value()), target, std::move(check)});
+    if (pending_.size() >= kVerifying) settleFirst();
+    return Done{};
+}
+
+void Delivering::settleFirst() {
+    auto first = std::move(pending_.front());
+    pending_.pop_front();
+    auto outcome = first.verified.get();
+    auto& item = items_[first.index];
+    if (outcome) {
+        if (const auto when = timeOf(item.finding)) setModified(first.written, *when);
+        outcome = giveName(first.written, first.target);
+    } else {
+        std::error_code failed;
+        fs::remove(first.written.temporary, failed);
+    }
+    if (first.isVersion) {
+        auto& version = item.version;
+        version.verified = outcome.ok();
+        version.sha256 = first.written.sha256;
+        version.size = first.written.size;
+        if (outcome) return;
+        version.savedAs.clear();
+        version.whyNot = outcome.error().sentence();
+        return;
+    }
+    if (outcome) {
+        item.verified = true;
+        item.sha256 = first.written.sha256;
+    } else {
+        item.savedAs.clear();
+        item.whyNot = outcome.error().sentence();
+    }
+    ++at_.filesDone;
+    tell();
+}
+
+void Delivering::saveVersion(std::size_t index, const std::string& beside) {
+    auto version = versions_.of(items_[index].finding, control_);
+    if (!version) {
+        items_[index].version.whyNot = version.error().sentence();
+        return;
+    }
+    const auto relative = claim(besideName(beside, version.value()));
+    items_[index].version.savedAs = relative;
+    items_[index].version.made = version.value().made;
+    const auto outcome = write(index, true, version.value().pieces, relative);
+    if (outcome) return;
+    items_[index].version.savedAs.clear();
+    items_[index].version.whyNot = outcome.error().sentence();
+}
+
+std::vector<DeliveryItem> Delivering::run() {
+    for (const auto& file : request_.files) {
+        const auto index = items_.size();
+        items_.push_back({});
+        items_[index].finding = file;
+        if (control_.stopped()) {
+            items_[index].whyNot = "stopped before its turn";
+            continue;
+        }
+        const bool forCamera = request_.layout == Layout::Dcf;
+        const auto relative =
+            claim(forCamera ? cameraNames_.at(file.id) : proposePath(file, request_.layout));
+        items_[index].savedAs = relative;
+        if (const auto outcome = write(index, false, file.pieces, relative); !outcome) {
+            items_[index].savedAs.clear();
+            items_[index].whyNot = outcome.error().sentence();
+            ++at_.filesDone;
+            continue;
+        }
+        if (request_.versions && !forCamera && VersionMaker::fits(file) && !control_.stopped())
+            saveVersion(index, relative);
+    }
+    while (!pending_.empty()) settleFirst();
+    return std::move(items_);
 }
 
 }  // namespace
@@ -134,11 +227,9 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
     if (auto allowed = checkDestination(*source, request.destination, bytesNeeded(request.files)); !allowed) {
         return allowed.error();
     }
-    const bool forCamera = request.layout == Layout::Dcf;
-    if (forCamera) {
+    if (request.layout == Layout::Dcf) {
         if (auto empty = checkEmpty(request.destination); !empty) return empty.error();
     }
-    const auto cameraNames = forCamera ? cameraPaths(request.files) : std::map<std::int64_t, std::string>();
     std::error_code failed;
     const fs::path root = fs::absolute(request.destination, failed);
     fs::create_directories(root, failed);
@@ -150,72 +241,7 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
     sum.folder = root.string();
     CardView card(source);
     for (const auto& range : job.unreadable()) card.markUnreadable(range);
-    NameBook names;
-    DeliveryProgress at;
-    at.files = request.files.size();
-    for (const auto& file : request.files) at.bytes += file.size();
-    std::deque<Pending> pending;
-
-    const auto settleFirst = [&] {
-        auto first = std::move(pending.front());
-        pending.pop_front();
-        auto outcome = first.verified.get();
-        auto& item = sum.items[first.index];
-        if (outcome) {
-            if (const auto when = timeOf(request.files[first.index])) setModified(first.written, *when);
-            outcome = giveName(first.written, first.target);
-        } else {
-            fs::remove(first.written.temporary, failed);
-        }
-        if (outcome) {
-            item.verified = true;
-            item.sha256 = first.written.sha256;
-        } else {
-            item.savedAs.clear();
-            item.whyNot = outcome.error().sentence();
-        }
-        ++at.filesDone;
-        progress(at);
-    };
-
-    for (const auto& file : request.files) {
-        DeliveryItem item;
-        item.finding = file;
-        const auto index = sum.items.size();
-        if (control.stopped()) {
-            item.whyNot = "stopped before its turn";
-            sum.items.push_back(std::move(item));
-            continue;
-        }
-        // A name that an earlier delivery took is left alone.
-        std::string relative;
-        do {
-            relative = names.claim(forCamera ? cameraNames.at(file.id) : proposePath(file, request.layout));
-        } while (fs::exists(fs::symlink_status(root / relative, failed)));
-        const auto target = (root / relative).string();
-        fs::create_directories(fs::path(target).parent_path(), failed);
-        at.current = relative;
-        progress(at);
-        PieceReader bytes(card, file.pieces);
-        auto written = writeTemporary(bytes, target, control, [&](std::uint64_t count) {
-            at.bytesDone += count;
-            progress(at);
-        });
-        if (!written) {
-            item.whyNot = written.error().sentence();
-            sum.items.push_back(std::move(item));
-            ++at.filesDone;
-            continue;
-        }
-        item.savedAs = relative;
-        sum.items.push_back(std::move(item));
-        auto check = std::async(std::launch::async, [what = written.value(), &control] {
-            return verifyTemporary(what, control);
-        });
-        pending.push_back({index, std::move(written.value()), target, std::move(check)});
-        if (pending.size() >= kVerifying) settleFirst();
-    }
-    while (!pending.empty()) settleFirst();
+    sum.items = Delivering(source, request, root, card, control, progress).run();
 
     for (const auto& item : sum.items) {
         if (item.savedAs.empty()) {
@@ -225,11 +251,12 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
         ++sum.saved;
         sum.verified += item.verified ? 1 : 0;
         sum.bytes += item.finding.size();
+        sum.versions += item.version.savedAs.empty() ? 0 : 1;
     }
     const auto stem = freeStem(root);
     sum.manifest = (root / (stem + ".json")).string();
-    if (auto written = writeText(sum.manifest, jsonOf(job, sum)); !written) return written.error();
-    if (auto written = writeText((root / (stem + ".csv")).string(), csvOf(sum)); !written)
+    if (auto written = writeText(sum.manifest, manifestJson(job, sum)); !written) return written.error();
+    if (auto written = writeText((root / (stem + ".csv")).string(), manifestCsv(sum)); !written)
         return written.error();
     if (auto written = writeText((root / (stem + ".sha256")).string(), checksumsOf(sum)); !written)
         return written.error();

@@ -14,12 +14,23 @@
 
 namespace dreskel {
 
+// A version of a partial file that opens, saved beside it; see deliver/version.h.
+struct SavedVersion {
+    std::string savedAs;  // relative to the destination; empty when there is none
+    std::string sha256;
+    std::uint64_t size = 0;
+    bool verified = false;
+    std::string made;    // what was done
+    std::string whyNot;  // why there is none though one was asked for
+};
+
 struct DeliveryItem {
     Finding finding;
     std::string savedAs;  // relative to the destination; empty when it was not saved
     std::string sha256;
     bool verified = false;
     std::string whyNot;  // why it was not saved
+    SavedVersion version;
 };
 
 struct DeliveryProgress {
@@ -35,13 +46,15 @@ struct DeliverySum {
     std::string reportWhyNot;  // why there is none though it was
     std::vector<DeliveryItem> items;
     std::size_t saved = 0, verified = 0, notSaved = 0;
-    std::uint64_t bytes = 0;  // saved
+    std::size_t versions = 0;  // that open, beside files that are not whole
+    std::uint64_t bytes = 0;   // saved, of the files themselves
 };
 
 struct DeliveryRequest {
     std::string destination;
     Layout layout = Layout::Kind;
     std::vector<Finding> files;
+    bool versions = false;  // beside each partial file, one that opens, where one can be made
     bool report = false;    // a page for the client, and pages to choose from; see deliver/report.h
     std::string shop = {};  // path of the shop's facts; see deliver/shop.h
 };

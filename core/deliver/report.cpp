@@ -226,6 +226,16 @@ std::string reportOf(const Job& job, const DeliverySum& sum, const Shop& shop) {
         }
         text += "</table>\n";
     }
+    if (sum.versions > 0) {
+        text +=
+            "<h2>Versions that open</h2><p class=\"dim\">Beside files of which a part is lost; made from "
+            "what "
+            "is left.</p><table>";
+        for (const auto& item : sum.items) {
+            if (!item.version.savedAs.empty()) row(text, item.version.savedAs, item.version.made);
+        }
+        text += "</table>\n";
+    }
     std::string notWhole;
     for (const auto& item : sum.items) {
         if (item.finding.condition != Condition::Whole)

@@ -42,6 +42,13 @@ Result<std::string> sumOf(const fs::path& path, Control& control) {
     return sum.hex();
 }
 
+void takeSum(const nlohmann::json& file, std::map<std::string, std::string>& sums) {
+    if (!file.is_object() || !file.contains("saved_as") || !file["saved_as"].is_string() ||
+        !file.contains("sha256") || !file["sha256"].is_string())
+        return;
+    sums[file["saved_as"].get<std::string>()] = file["sha256"].get<std::string>();
+}
+
 }  // namespace
 
 Result<DeliveryCheck> checkDelivery(
@@ -60,10 +67,8 @@ Result<DeliveryCheck> checkDelivery(
         }
         any = true;
         for (const auto& file : list["files"]) {
-            if (!file.is_object() || !file.contains("saved_as") || !file["saved_as"].is_string() ||
-                !file.contains("sha256") || !file["sha256"].is_string())
-                continue;
-            sums[file["saved_as"].get<std::string>()] = file["sha256"].get<std::string>();
+            takeSum(file, sums);
+            if (file.is_object() && file.contains("version")) takeSum(file["version"], sums);
         }
     }
     if (!any) {

@@ -144,6 +144,10 @@ Result<CheckReport> DecoderProcess::checkBetween(const std::vector<Piece>& piece
     report.roughness = head.value("roughness", 0.0);
     report.noDecoder = head.value("no_decoder", false);
     report.firstError = head.value("first_error", std::string());
+    for (const auto& fault : head.value("faults", nlohmann::json::array())) {
+        if (fault.is_array() && fault.size() == 2)
+            report.faults.push_back({fault[0].get<std::uint64_t>(), fault[1].get<std::uint64_t>()});
+    }
     report.decodedMap = head.value("map", std::vector<std::uint8_t>());
     report.duration = maybe<double>(head, "duration");
     report.frameRate = maybe<double>(head, "frame_rate");

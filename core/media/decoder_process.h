@@ -34,6 +34,8 @@ struct CheckReport {
     bool noDecoder = false;  // for one of its streams; that one was not checked
     std::string firstError;
     std::vector<std::uint8_t> decodedMap;
+    std::vector<ByteRange>
+        faults;  // of the file: the packets that something is wrong with; the first of them
     std::optional<Picture> thumbnail;
     std::vector<std::int8_t> peaks;  // lowest and highest of each stretch of the sound, -127 to 127
     std::optional<double> duration;  // seconds

@@ -36,20 +36,31 @@ Picture shrink(const Picture& picture, std::uint32_t side) {
     return small;
 }
 
-std::vector<std::uint8_t> encodeThumbnail(const Picture& picture, std::uint32_t side) {
-    const auto small = shrink(picture, side);
-    if (small.rgb.empty()) return {};
+namespace {
+
+std::vector<std::uint8_t> encode(const Picture& picture, TJSAMP colours, int quality) {
+    if (picture.rgb.empty()) return {};
     const std::unique_ptr<void, int (*)(tjhandle)> encoder(tjInitCompress(), tjDestroy);
     unsigned char* data = nullptr;
     unsigned long size = 0;
     std::vector<std::uint8_t> bytes;
     if (encoder &&
-        tjCompress2(encoder.get(), small.rgb.data(), static_cast<int>(small.width), 0,
-                    static_cast<int>(small.height), TJPF_RGB, &data, &size, TJSAMP_420, 82, 0) == 0) {
+        tjCompress2(encoder.get(), picture.rgb.data(), static_cast<int>(picture.width), 0,
+                    static_cast<int>(picture.height), TJPF_RGB, &data, &size, colours, quality, 0) == 0) {
         bytes.assign(data, data + size);
     }
     tjFree(data);
     return bytes;
+}
+
+}  // namespace
+
+std::vector<std::uint8_t> encodeThumbnail(const Picture& picture, std::uint32_t side) {
+    return encode(shrink(picture, side), TJSAMP_420, 82);
+}
+
+std::vector<std::uint8_t> encodePicture(const Picture& picture) {
+    return encode(picture, TJSAMP_444, 94);
 }
 
 }  // namespace dreskel::media

@@ -11,6 +11,9 @@ namespace dreskel::media {
 // At most `side` pixels in each direction. Empty when the picture is.
 std::vector<std::uint8_t> encodeThumbnail(const Picture& picture, std::uint32_t side);
 
+// The whole picture as a JPEG of its own, 4:4:4, for keeping.
+std::vector<std::uint8_t> encodePicture(const Picture& picture);
+
 // Box-filtered to at most `side` pixels; the picture itself when it is no larger.
 Picture shrink(const Picture& picture, std::uint32_t side);
 

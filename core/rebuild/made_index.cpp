@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "formats/isobmff/boxes.h"
+#include "rebuild/box_writer.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -12,22 +13,7 @@ using isobmff::BoxWalk;
 using isobmff::findBox;
 using isobmff::fourCc;
 
-using Buffer = std::vector<std::uint8_t>;
-
-void put(Buffer& into, std::uint64_t value, int bytes) {
-    for (int i = bytes - 1; i >= 0; --i) into.push_back(static_cast<std::uint8_t>(value >> (8 * i)));
-}
-
-void set(Buffer& in, std::size_t at, std::uint64_t value, int bytes) {
-    for (int i = 0; i < bytes && at + static_cast<std::size_t>(i) < in.size(); ++i)
-        in[at + static_cast<std::size_t>(i)] = static_cast<std::uint8_t>(value >> (8 * (bytes - 1 - i)));
-}
-
-void putBox(Buffer& into, std::uint32_t type, Bytes body) {
-    put(into, body.size() + 8, 4);
-    put(into, type, 4);
-    into.insert(into.end(), body.begin(), body.end());
-}
+using Buffer = BoxBytes;
 
 // What one track's tables are written from.
 struct Timed {

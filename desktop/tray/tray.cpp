@@ -2,17 +2,28 @@
 
 #include <QBoxLayout>
 #include <QDesktopServices>
+#include <QDir>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QPainter>
 #include <QPlainTextEdit>
+#include <QSettings>
 #include <QUrl>
 
 #include "deliver/camera_card.h"
 #include "deliver/destination.h"
+#include "deliver/places.h"
 #include "deliver/shop.h"
+#include "deliver/version.h"
+#include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
 
 namespace dreskel {
+namespace {
+
+const auto kLastFolder = QStringLiteral("save/folder");
+
+}  // namespace
 
 Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     setAccessibleName(QStringLiteral("Tray"));
@@ -24,7 +35,21 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     destination_->setPlaceholderText(QStringLiteral("A folder on another drive"));
     destination_->setAccessibleName(QStringLiteral("Where to save"));
     destination_->setMinimumWidth(200);
-    choose_ = new QPushButton(QStringLiteral("Browse"));
+    choose_ = new QPushButton(QStringLiteral("Where"));
+    choose_->setToolTip(QStringLiteral("The drives that are there, with their room, and any other folder"));
+    places_ = new QMenu(this);
+    places_->setToolTipsVisible(true);
+    choose_->setMenu(places_);
+    connect(places_, &QMenu::aboutToShow, this, &Tray::offerPlaces);
+    versions_ = new QCheckBox(QStringLiteral("versions that open"));
+    versions_->setChecked(true);
+    versions_->setToolTip(QStringLiteral(
+        "Beside each photo and clip of which a part is lost, one that opens everywhere: the photo with "
+        "the rest plainly marked, the clip playing through its gaps. The file itself is saved as it is"));
+    connect(versions_, &QCheckBox::toggled, this, [this] {
+        sum_.reset();
+        refresh();
+    });
     layout_ = new QComboBox;
     layout_->setAccessibleName(QStringLiteral("How the files are laid out"));
     const std::pair<Layout, const char*> layouts[] = {
@@ -53,6 +78,7 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     line->addLayout(words, 3);
     line->addWidget(details_);
     line->addWidget(report_);
+    line->addWidget(versions_);
     line->addWidget(layout_);
     line->addWidget(destination_, 2);
     line->addWidget(choose_);
@@ -141,7 +167,16 @@ void Tray::checkRoom() {
     checkedBytes_ = bytes;
     refusal_.clear();
     free_ = total_ = 0;
+    largestKept_ = 0;
+    versionsFit_ = false;
+    for (const auto& finding : feed_.files()) {
+        if (!finding->decision.kept || !finding->listed()) continue;
+        largestKept_ = std::max(largestKept_, finding->size());
+        versionsFit_ = versionsFit_ || VersionMaker::fits(*finding);
+    }
+    largestAllowed_.reset();
     if (path.isEmpty()) return;
+    largestAllowed_ = largestFileAt(path.toStdString());
     if (const auto room = roomAt(path.toStdString())) {
         free_ = room.value().freeBytes;
         total_ = room.value().totalBytes;
@@ -169,17 +204,23 @@ void Tray::refresh() {
                       .arg(look::numberText(progress.filesDone), look::numberText(progress.files),
                            look::sizeText(progress.bytesDone), look::sizeText(progress.bytes));
     } else if (now == Step::Show) {
-        message = sum_->notSaved == 0
-                      ? QStringLiteral("Saved %1 files, %2, each read back and found the same")
-                            .arg(look::numberText(sum_->verified), look::sizeText(sum_->bytes))
-                      : QStringLiteral("Saved and verified %1 of %2 files; %3 not saved")
-                            .arg(sum_->verified)
-                            .arg(sum_->items.size())
-                            .arg(sum_->notSaved);
+        message =
+            sum_->notSaved == 0
+                ? QStringLiteral("Saved %1 files, %2, each read back and found the same%3")
+                      .arg(look::numberText(sum_->verified), look::sizeText(sum_->bytes),
+                           sum_->versions == 0
+                               ? QString()
+                               : QStringLiteral("; and %1 that open").arg(look::numberText(sum_->versions)))
+                : QStringLiteral("Saved and verified %1 of %2 files; %3 not saved")
+                      .arg(sum_->verified)
+                      .arg(sum_->items.size())
+                      .arg(sum_->notSaved);
     } else if (!refusal_.isEmpty()) {
         message = refusal_;
     } else if (overview.kept == 0 && overview.listed > 0) {
         message = QStringLiteral("Space keeps the file that is outlined");
+    } else if (overview.kept > 0 && !limitsText().isEmpty()) {
+        message = limitsText();
     } else if (overview.kept > 0) {
         message = QStringLiteral("To be saved and read back, the first as %1").arg(example());
     }
@@ -200,6 +241,7 @@ void Tray::refresh() {
                                   "know of and reads nothing else. The whole card can be searched after it"));
     const bool choosing = overview.kept > 0 && !task_;
     layout_->setVisible(choosing);
+    versions_->setVisible(choosing && versionsFit_ && layout() != Layout::Dcf);
     report_->setVisible(now == Step::Show && !sum_->report.empty());
     destination_->setVisible(choosing);
     choose_->setVisible(choosing);
@@ -252,6 +294,41 @@ void Tray::doNext() {
 }
 
 void Tray::choose() {
+    places_->popup(choose_->isVisible() ? choose_->mapToGlobal(QPoint(0, -places_->sizeHint().height()))
+                                        : next_->mapToGlobal(QPoint(0, -places_->sizeHint().height())));
+}
+
+// The last one first, then what is mounted; where nothing can be saved stands there with its reason.
+void Tray::offerPlaces() {
+    places_->clear();
+    const auto last = QSettings().value(kLastFolder).toString();
+    if (!last.isEmpty() && QFileInfo::exists(last)) {
+        auto* again = places_->addAction(QStringLiteral("%1, as the last time").arg(last));
+        connect(again, &QAction::triggered, this, [this, last] { setDestination(last); });
+        places_->addSeparator();
+    }
+    const auto title = titleOf(QString::fromStdString(feed_.session().source()->path()));
+    for (const auto& place : placesFor(*feed_.session().source())) {
+        const auto folder = QString::fromStdString(place.folder);
+        auto text = QStringLiteral("%1: %2, %3 free of %4")
+                        .arg(folder, QString::fromStdString(place.filesystem),
+                             look::sizeText(place.freeBytes), look::sizeText(place.totalBytes));
+        if (place.largestFile)
+            text += QStringLiteral(", no file above %1").arg(look::sizeText(*place.largestFile));
+        if (!place.refused.empty())
+            text += QStringLiteral(" (%1)").arg(QString::fromStdString(place.refused));
+        auto* offered = places_->addAction(text);
+        offered->setEnabled(place.refused.empty());
+        connect(offered, &QAction::triggered, this, [this, folder, title] {
+            setDestination(QDir(folder).filePath(title));
+            destination_->setFocus();
+        });
+    }
+    places_->addSeparator();
+    connect(places_->addAction(QStringLiteral("Another folder")), &QAction::triggered, this, &Tray::browse);
+}
+
+void Tray::browse() {
     auto* dialog = new QFileDialog(this, QStringLiteral("Where to save"));
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setFileMode(QFileDialog::Directory);
@@ -261,10 +338,19 @@ void Tray::choose() {
     dialog->show();
 }
 
+QString Tray::limitsText() const {
+    if (!largestAllowed_ || largestKept_ <= *largestAllowed_) return {};
+    return QStringLiteral(
+               "This drive takes no file above %1, and the largest kept one has %2. It would not be saved.")
+        .arg(look::sizeText(*largestAllowed_), look::sizeText(largestKept_));
+}
+
 void Tray::save() {
     DeliveryRequest request;
     request.layout = layout();
     request.report = true;
+    request.versions = versions_->isChecked();
+    QSettings().setValue(kLastFolder, destination_->text().trimmed());
     request.shop = usualShopPath();
     request.destination = destination_->text().trimmed().toStdString();
     for (auto& finding : feed_.session().listed()) {

@@ -3,9 +3,11 @@
 #pragma once
 
 #include <memory>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QTimer>
 #include <QWidget>
@@ -22,6 +24,8 @@ class Tray : public QWidget {
 
     void setDestination(const QString& folder);
     QComboBox* layoutChoice() { return layout_; }
+    QCheckBox* versionsChoice() { return versions_; }
+    QMenu* placesMenu() { return places_; }
     QPushButton* nextButton() { return next_; }
     // The other way to search: only what folders name, or, after that, the rest of the card.
     QPushButton* otherSearchButton() { return otherSearch_; }
@@ -43,6 +47,10 @@ class Tray : public QWidget {
     void refresh();
     void doNext();
     void choose();
+    void offerPlaces();
+    void browse();
+    // What the destination cannot hold, or empty.
+    QString limitsText() const;
     void save();
     void onSaved(const Result<DeliverySum>& outcome);
     void checkRoom();
@@ -57,6 +65,11 @@ class Tray : public QWidget {
     QLabel* message_;
     QLineEdit* destination_;
     QPushButton* choose_;
+    QMenu* places_;
+    QCheckBox* versions_;
+    std::uint64_t largestKept_ = 0;  // bytes
+    bool versionsFit_ = false;       // there is a kept file that one could be made of
+    std::optional<std::uint64_t> largestAllowed_;
     QComboBox* layout_;
     QPushButton* report_;
     QLabel* room_;

@@ -10,6 +10,7 @@
 #include "deliver/camera_card.h"
 #include "deliver/delivery.h"
 #include "deliver/destination.h"
+#include "deliver/places.h"
 #include "deliver/shop.h"
 #include "deliver/verification.h"
 #include "tests/support/support.h"
@@ -304,6 +305,23 @@ class TestDeliver : public QObject {
         QVERIFY(leftovers(to).isEmpty());
         QCOMPARE(QDir(to).entryList({QStringLiteral("*.jpg")}).size(), 1);
         command(QStringLiteral("umount"), {to});
+    }
+    void placesAreReadFromTheListOfMounts() {
+        const auto mounts = mountsIn(
+            "36 35 98:0 / /mnt/a\\040b rw,noatime master:1 - ext4 /dev/sda1 rw\n"
+            "37 35 8:17 / /media/card ro,nosuid - vfat /dev/sdb1 rw,uid=1000\n"
+            "38 35 0:44 / /mnt/nas rw shared:3 - cifs //nas/depot ro,vers=3\n"
+            "nonsense\n");
+        QCOMPARE(mounts.size(), std::size_t{3});
+        QCOMPARE(mounts[0].folder, std::string("/mnt/a b"));
+        QCOMPARE(mounts[0].type, std::string("ext4"));
+        QVERIFY(!mounts[0].readOnly && mounts[1].readOnly && mounts[2].readOnly);
+        for (const auto& place : placesFor(*source_)) {
+            QVERIFY(!place.folder.empty() && !place.filesystem.empty());
+            QVERIFY(place.freeBytes <= place.totalBytes);
+            const bool refused = !checkDestination(*source_, place.folder, 0).ok();
+            QCOMPARE(!place.refused.empty(), refused);
+        }
     }
     void refusesTheCardItself() {
         // The image attached as a block device and mounted: through the mount, a link and a bind mount.

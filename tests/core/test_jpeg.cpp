@@ -1,3 +1,4 @@
+#include <QTemporaryDir>
 #include <QTest>
 
 #include "formats/jpeg/continuity.h"
@@ -132,6 +133,40 @@ class TestJpeg : public QObject {
         const auto other = measureWith("jpeg", odd);
         QVERIFY(other.condition == Condition::Partial);
         QCOMPARE(other.length, static_cast<std::uint64_t>(odd.size()));
+    }
+    // What was never written behind the data of a photo is no part of it, though zeros decode by most tables.
+    void zerosBehindTheDataAreNoPicture() {
+        for (const auto* name : {"baseline-420.jpg", "baseline-422.jpg", "grey.jpg"}) {
+            auto bytes = mediaFile(QString::fromLatin1(name));
+            bytes.resize(bytes.size() * 6 / 10);
+            const auto there = decoded(bytes, 1 << 20).decodedShare();
+            bytes.resize(bytes.size() + 300000);
+            for (const std::size_t portion : {std::size_t{1} << 20, std::size_t{65536}}) {
+                const auto decoder = decoded(bytes, portion);
+                QVERIFY(decoder.state() == StreamDecoder::State::Broken);
+                QVERIFY2(
+                    std::abs(decoder.decodedShare() - there) < 0.08,
+                    qPrintable(
+                        QStringLiteral("%1: %2 of %3").arg(name).arg(decoder.decodedShare()).arg(there)));
+            }
+        }
+    }
+    // A picture of one colour by tables made for it is zeros, and is whole.
+    void aBlackPictureIsWhole() {
+        QTemporaryDir dir;
+        const auto ppm = dir.filePath(QStringLiteral("black.ppm"));
+        auto pixels = Buffer(4000U * 3000U * 3U);
+        const std::string head = "P6\n4000 3000\n255\n";
+        pixels.insert(pixels.begin(), head.begin(), head.end());
+        writeFile(ppm, pixels);
+        const auto run = command(QStringLiteral("cjpeg"), {"-optimize", ppm});
+        QCOMPARE(run.exitCode, 0);
+        const Buffer bytes(run.out.begin(), run.out.end());
+        const Buffer blank(16384);
+        QVERIFY(std::search(bytes.begin(), bytes.end(), blank.begin(), blank.end()) != bytes.end());
+        const auto decoder = decoded(bytes, 1 << 20);
+        QVERIFY2(decoder.state() == StreamDecoder::State::Ended, decoder.breakPoint().why.c_str());
+        QCOMPARE(decoder.decodedShare(), 1.0);
     }
     void piecesInTheWrongOrderAreNoticed() {
         // All blocks are there and decode; only the picture says that something is wrong.

@@ -38,6 +38,22 @@ class CodedSegment {
         }
     }
     Bytes clean() const { return clean_; }
+    // Where in the clean data the first run of zero bytes begins that is longer than what a reader fills in
+    // for a place that it could not read; SIZE_MAX when there is none.
+    std::size_t blankFrom() const {
+        constexpr std::size_t kLong = 16384;
+        constexpr std::size_t kStep = 4096;  // a long run holds one that is zero throughout
+        for (std::size_t at = 0; at + kStep <= clean_.size(); at += kStep) {
+            const auto zero = [](std::uint8_t byte) { return byte == 0; };
+            const auto step = clean_.begin() + static_cast<std::ptrdiff_t>(at);
+            if (*step != 0 || !std::all_of(step, step + kStep, zero)) continue;
+            auto from = at;
+            while (from > 0 && clean_[from - 1] == 0) --from;
+            const auto end = std::find_if_not(step, clean_.end(), zero);
+            if (static_cast<std::size_t>(end - clean_.begin()) - from >= kLong) return from;
+        }
+        return SIZE_MAX;
+    }
     // It ends at a marker; otherwise the window has run out.
     bool endsAtMarker() const { return marker_; }
     // Where in the window a byte of the clean data stands.

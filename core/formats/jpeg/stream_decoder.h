@@ -103,6 +103,10 @@ class StreamDecoder {
     bool readQuant(Bytes body, std::string& why);
     bool readHuffman(Bytes body, std::string& why);
     bool readScan(Bytes body, std::string& why);
+    // Zero bits are blocks as even as their neighbours in this scan, as an encoder that makes its own tables
+    // may have it. By other tables they are coefficients that no picture has by the hundred: the data have
+    // ended there.
+    bool zerosAreEven() const;
     Step entropy(Bytes window, std::size_t& at, bool last);
     Step skim(Bytes window, std::size_t& at, bool last);
     Step restart(Bytes window, std::size_t& position, bool last);

@@ -25,6 +25,16 @@ StreamDecoder::Step StreamDecoder::skim(Bytes window, std::size_t& at, bool last
     return last ? broken(offset_, "the data ends before its end marker") : Step::More;
 }
 
+bool StreamDecoder::zerosAreEven() const {
+    for (std::size_t i = 0; i < partCount_; ++i) {
+        const auto& component = frame_.components[parts_[i].index];
+        const auto dc = dcTables_[component.dcTable]->look(0);
+        const auto ac = acTables_[component.acTable]->look(0);
+        if (dc.length == 0 || dc.symbol != 0 || ac.length == 0 || ac.symbol != 0) return false;
+    }
+    return true;
+}
+
 StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool last) {
     // Of no meaning between two calls; kept so that its memory is.
     static thread_local CodedSegment segment;
@@ -35,6 +45,8 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
     auto nextMark = (codedDataAt_ / DcPlanes::kMarkStep + 1 + (marking ? planes_->marks.size() : 0)) *
                     DcPlanes::kMarkStep;
     std::size_t markAt = 0;  // in the segment
+    const bool blankEnds = !frame_.progressive && !zerosAreEven();
+    std::size_t blankAt = SIZE_MAX;
     const auto placeMark = [&] {
         const auto from = streamBase + base;
         markAt = !marking           ? SIZE_MAX
@@ -44,6 +56,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
     const auto begin = [&] {
         segment.load(window.subspan(base));
         bits = BitReader(segment.clean());
+        if (blankEnds) blankAt = segment.blankFrom();
         placeMark();
     };
     const auto streamPlace = [&](std::size_t clean) { return streamBase + base + segment.inWindow(clean); };
@@ -74,6 +87,8 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
             nextMark += DcPlanes::kMarkStep;
             placeMark();
         }
+        if (bits.position() >= blankAt)
+            return broken(streamPlace(blankAt), "nothing but zeros where its data should go on");
         if (restartInterval_ > 0 && sinceRestart_ == restartInterval_) {
             auto position = base + segment.inWindow(bits.nextWholeByte());
             const auto outcome = restart(window, position, last);

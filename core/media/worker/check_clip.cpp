@@ -7,6 +7,7 @@ extern "C" {
 #include <array>
 #include <chrono>
 #include <cmath>
+#include <nlohmann/json.hpp>
 #include <utility>
 
 #include "media/worker/av_input.h"
@@ -193,6 +194,7 @@ class Checker {
     bool needsDecoder(const Stream& stream) const;
     void showKey(Stream& stream, const AVStream& about, const AVPacket& packet);
     bool endTrial(Stream& stream);  // whether the stream is understood
+    void blame(const AVPacket* packet);
     double shareAt(const AVStream& about, std::int64_t timestamp) const {
         if (timestamp == AV_NOPTS_VALUE || duration_ <= 0) return 0;
         return static_cast<double>(timestamp) * av_q2d(about.time_base) / duration_;
@@ -211,6 +213,7 @@ class Checker {
     Picture thumbnail_;
     bool laterThumbnail_ = false;
     std::string firstError_;
+    RangeSet faults_;  // bytes of the file that packets with something wrong take
     FramePointer frame_{av_frame_alloc()};
 };
 
@@ -233,6 +236,11 @@ void Checker::showKey(Stream& stream, const AVStream& about, const AVPacket& pac
     }
     avcodec_flush_buffers(stream.codec.get());
     takeLibraryLog();
+}
+
+void Checker::blame(const AVPacket* packet) {
+    if (packet == nullptr || packet->pos < 0 || packet->size <= 0) return;
+    faults_.add({static_cast<std::uint64_t>(packet->pos), static_cast<std::uint64_t>(packet->size)});
 }
 
 bool Checker::endTrial(Stream& stream) {
@@ -266,6 +274,7 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
             stream.starved = false;
         }
         // A decoder that has missed pictures has nothing to say until it can begin anew.
+        if (!complaint.empty()) blame(packet);
         if (stream.starved) return tally_.count(shareAt(about, packet->dts), complaint.empty());
     }
     int outcome = avcodec_send_packet(stream.codec.get(), packet);
@@ -303,6 +312,7 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
         if (firstError_.empty()) firstError_ = log.first;
     }
     if (packet != nullptr && !stream.trial.over) ++stream.trial.packets;
+    if (!fine || !ours.empty()) blame(packet);
     if (!ours.empty() && fine) {
         ++stream.trial.ours;
         stream.trial.shares.push_back(shareAt(about, packet->dts));
@@ -433,6 +443,13 @@ Message Checker::run() {
                                     : map.back());
     }
     head["map"] = map;
+    // As many as there may be; a clip with more is damaged nearly everywhere.
+    constexpr std::size_t kMostFaults = 5000;
+    auto faults = nlohmann::json::array();
+    for (const auto& range : faults_.ranges()) {
+        if (faults.size() < kMostFaults) faults.push_back({range.offset, range.length});
+    }
+    head["faults"] = std::move(faults);
     if (part) head["roughness"] = roughness_.value();
     head["peaks"] = peaks_.values();
     if (duration_ > 0) head["duration"] = duration_;

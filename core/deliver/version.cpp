@@ -1,0 +1,130 @@
+#include "deliver/version.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/bytes.h"
+#include "formats/registry.h"
+#include "media/thumbnail.h"
+#include "rebuild/playing_clip.h"
+
+namespace dreskel {
+namespace {
+
+constexpr int kMostTries = 4;
+
+std::string lengthText(double seconds) {
+    const auto all = static_cast<long>(std::lround(seconds));
+    return std::to_string(all / 60) + " min " + std::to_string(all % 60) + " s";
+}
+
+// How far down a photo its rows are. A progressive one is all there, only coarser.
+double rowsThere(const Finding& finding) {
+    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
+    return progressive ? 1.0 : finding.decoded;
+}
+
+// Plainly no part of the picture: stripes across a grey that no camera makes.
+void markRest(Picture& picture, double share) {
+    const auto from = static_cast<std::uint32_t>(std::ceil(share * picture.height));
+    const std::uint32_t step = std::max(24U, picture.width / 60);
+    for (auto y = from; y < picture.height; ++y) {
+        for (std::uint32_t x = 0; x < picture.width; ++x) {
+            const bool stripe = (x + y) % step < step / 8;
+            const std::uint8_t grey = y == from ? 255 : stripe ? 150 : 70;
+            std::fill_n(
+                picture.rgb.begin() + static_cast<std::ptrdiff_t>((std::size_t{y} * picture.width + x) * 3),
+                3, grey);
+        }
+    }
+}
+
+// The APP1 segment of an Exif file (CIPA DC-008, 4.7.2) that a JPEG begins with, markers included; or one
+// that holds nothing but how the picture is turned.
+std::vector<std::uint8_t> exifOf(CardView& card, const Finding& finding) {
+    PieceReader reader(card, finding.pieces);
+    std::vector<std::uint8_t> head(128 << 10);
+    head.resize(reader.read(0, head));
+    std::size_t at = 2;
+    while (head.size() > at + 10 && head[0] == 0xff && head[1] == 0xd8 && head[at] == 0xff &&
+           head[at + 1] >= 0xe0 && head[at + 1] <= 0xef) {
+        const auto length = (std::size_t{head[at + 2]} << 8 | head[at + 3]) + 2;
+        const std::string_view name(reinterpret_cast<const char*>(head.data()) + at + 4, 4);
+        if (head[at + 1] == 0xe1 && name == "Exif" && at + length <= head.size())
+            return {head.begin() + static_cast<std::ptrdiff_t>(at),
+                    head.begin() + static_cast<std::ptrdiff_t>(at + length)};
+        at += length;
+    }
+    if (finding.description.orientation == 1) return {};
+    return {
+        0xff, 0xe1, 0, 34, 'E', 'x', 'i', 'f', 0, 0,
+        'M',  'M',  0, 42, 0,   0,   0,   8,   0, 1,
+        0x01, 0x12, 0, 3,  0,   0,   0,   1,   0, static_cast<std::uint8_t>(finding.description.orientation),
+        0,    0,    0, 0,  0,   0};
+}
+
+}  // namespace
+
+bool VersionMaker::fits(const Finding& finding) {
+    if (finding.condition != Condition::Partial) return false;
+    if (finding.kind == Kind::Photo) return finding.decoded > 0;
+    const auto* format = formatFor(finding.format);
+    return finding.kind == Kind::Video && format != nullptr && format->name() == "isobmff";
+}
+
+Result<Version> VersionMaker::of(const Finding& finding, Control& control) {
+    if (finding.kind == Kind::Photo) return ofPhoto(finding, control);
+    return ofClip(finding, control);
+}
+
+Result<Version> VersionMaker::ofPhoto(const Finding& finding, Control& control) {
+    auto picture = decoder_.photo(finding.pieces, finding.format, 0, &control);
+    if (!picture) return picture.error();
+    const auto share = std::clamp(rowsThere(finding), 0.0, 1.0);
+    markRest(picture.value(), share);
+    auto bytes = media::encodePicture(picture.value());
+    if (bytes.size() < 2)
+        return Error{Fault::Failed, "No picture of it could be written", "", "Save the file as it is"};
+    const auto exif = exifOf(card_, finding);
+    bytes.insert(bytes.begin() + 2, exif.begin(), exif.end());
+    Version version;
+    version.called = "what is left";
+    version.extension = ".jpg";
+    version.made = "decoded and written again as a JPEG of " + std::to_string(picture.value().width) +
+                   " by " + std::to_string(picture.value().height);
+    if (share < 1)
+        version.made +=
+            "; its lower " + std::to_string(std::lround((1 - share) * 100)) + " % are lost and striped";
+    version.pieces = {madePiece(std::move(bytes), version.made)};
+    return version;
+}
+
+// What the first index leaves out is judged again: a picture that builds on a lost one may come to light only
+// then.
+Result<Version> VersionMaker::ofClip(const Finding& finding, Control& control) {
+    auto report = decoder_.check(finding.pieces, finding.format, &control);
+    if (!report) return report.error();
+    RangeSet damaged;
+    rebuild::PlayingClip playing;
+    std::uint64_t errors = 0;
+    for (int i = 0; i < kMostTries; ++i) {
+        for (const auto& fault : report.value().faults) damaged.add(fault);
+        auto made = rebuild::makePlayingClip(card_, finding.pieces, damaged);
+        if (!made) return made.error();
+        playing = std::move(made.value());
+        report = decoder_.check(playing.pieces, finding.format, &control);
+        if (!report) return report.error();
+        errors = report.value().errors;
+        if (errors == 0 || report.value().faults.empty()) break;
+    }
+    Version version;
+    version.called = "what plays";
+    version.pieces = std::move(playing.pieces);
+    version.made = std::to_string(playing.pictures) + " pictures of " + lengthText(playing.length) +
+                   " play, " + std::to_string(playing.leftOut) +
+                   " were left out; the picture stands still for " + lengthText(playing.gaps) + " of it";
+    if (errors > 0) version.made += "; " + std::to_string(errors) + " of them may look wrong";
+    return version;
+}
+
+}  // namespace dreskel

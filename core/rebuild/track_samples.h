@@ -1,0 +1,29 @@
+// All that a track's tables say of its samples (ISO/IEC 14496-12, 8.6 and 8.7), one by one, and the tables
+// written again for some of them.
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "base/bytes.h"
+
+namespace dreskel::rebuild {
+
+struct TimedSample {
+    std::uint64_t offset = 0;       // in the file, bytes
+    std::uint32_t size = 0;         // bytes
+    std::uint32_t duration = 0;     // of the track's timescale
+    std::int32_t shownLater = 0;    // than it is decoded; the same
+    bool sync = true;               // it can be begun with
+    std::uint32_t description = 1;  // index into the stsd box
+};
+
+// `table`: the inside of an stbl box. Nothing when a table is missing, damaged or contradicts another.
+// Bounded by limits::kLargestTablesOfAClip.
+std::optional<std::vector<TimedSample>> readTimedSamples(Bytes table);
+
+// The inside of an stbl box like `table`, for these samples. Tables that say more than is known of them, of
+// groups and dependencies, are left out.
+std::vector<std::uint8_t> writeTimedSamples(Bytes table, const std::vector<TimedSample>& samples);
+
+}  // namespace dreskel::rebuild
