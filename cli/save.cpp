@@ -115,6 +115,9 @@ class Save : public Verb {
         std::cout << "Saved " << sum.saved << " of " << sum.items.size() << " files, " << humanSize(sum.bytes)
                   << "; verified " << sum.verified << "; not saved " << sum.notSaved
                   << ".\nManifest: " << sum.manifest << std::endl;
+        if (sum.before > 0)
+            std::cout << "There already from an earlier delivery, and read again: " << sum.before
+                      << std::endl;
         if (request.versions) std::cout << "Versions that open: " << sum.versions << std::endl;
         for (const auto& item : sum.items) {
             if (!item.version.whyNot.empty())

@@ -50,6 +50,8 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     tray_ = new Tray(feed_);
     splice_ = new SpliceBench(feed_);
     splice_->hide();
+    compare_ = new Compare(feed_);
+    compare_->hide();
     middle_ = new QSplitter;
     middle_->setHandleWidth(1);
     middle_->setChildrenCollapsible(false);
@@ -70,6 +72,7 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     column->addWidget(middle_, 1);
     column->addWidget(tray_);
     column->addWidget(splice_, 1);
+    column->addWidget(compare_, 1);
 
     connect(sheet_, &Sheet::currentChanged, loupe_, &Loupe::setCurrent);
     connect(sheet_, &Sheet::currentChanged, band_, &Band::setCurrent);
@@ -113,6 +116,12 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(splice, &QShortcut::activated, this, [this] {
         const auto* finding = feed_.find(sheet_->current());
         if (finding != nullptr && canBeSpliced(*finding) && !splice_->isVisible()) showSplice(finding->id);
+    });
+    auto* comparing = new QShortcut(QKeySequence(Qt::Key_C), this);
+    connect(comparing, &QShortcut::activated, this, &JobPage::compare);
+    connect(compare_, &Compare::left, this, [this](std::int64_t id) {
+        showAlone(compare_, false);
+        sheet_->setCurrent(id);
     });
     connect(splice_, &SpliceBench::left, this, [this] { showSplice(0); });
     connect(loupe_, &Loupe::keepAsked, sheet_, &Sheet::toggleKept);
@@ -413,22 +422,45 @@ void JobPage::refreshLedger() {
 }
 
 void JobPage::showSplice(std::int64_t id) {
-    const bool on = id != 0;
-    if (on) splice_->open(id);
+    if (id != 0) splice_->open(id);
+    showAlone(splice_, id != 0);
+}
+
+void JobPage::showAlone(QWidget* page, bool on) {
     // Never both at once: the window would grow to hold them.
-    if (!on) splice_->hide();
+    if (!on) page->hide();
     for (QWidget* part :
          {static_cast<QWidget*>(head_), static_cast<QWidget*>(band_), static_cast<QWidget*>(choices_),
           static_cast<QWidget*>(middle_), static_cast<QWidget*>(tray_)})
         part->setVisible(!on);
-    splice_->setVisible(on);
+    page->setVisible(on);
     if (on) {
         notice_->hide();
-        splice_->setFocus();
+        page->setFocus();
     } else {
         refreshCopy();
         sheet_->setFocus();
     }
+}
+
+void JobPage::compare() {
+    if (compare_->isVisible() || splice_->isVisible()) return;
+    const auto isPhoto = [this](std::int64_t id) {
+        const auto* finding = feed_.find(id);
+        return finding != nullptr && finding->kind == Kind::Photo;
+    };
+    std::vector<std::int64_t> photos;
+    std::copy_if(sheet_->shownIds().begin(), sheet_->shownIds().end(), std::back_inserter(photos), isPhoto);
+    const auto current = sheet_->current();
+    const auto here = std::find(photos.begin(), photos.end(), current);
+    if (here == photos.end() || photos.size() < 2)
+        return say(QStringLiteral("Two photos are needed to compare them."));
+    auto other = std::next(here) == photos.end() ? *std::prev(here) : *std::next(here);
+    for (const auto id : sheet_->selection()) {
+        if (id != current && isPhoto(id)) other = id;
+    }
+    compare_->open(std::move(photos), current, other);
+    showAlone(compare_, true);
 }
 
 void JobPage::showFull(bool full) {

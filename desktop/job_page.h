@@ -12,6 +12,7 @@
 #include "desktop/band/band.h"
 #include "desktop/devices/device_watch.h"
 #include "desktop/feed.h"
+#include "desktop/loupe/compare.h"
 #include "desktop/loupe/loupe.h"
 #include "desktop/sheet/alike.h"
 #include "desktop/sheet/asked_panel.h"
@@ -37,6 +38,8 @@ class JobPage : public QWidget {
     // Shows only what looks like the current file, or is the picture or the bytes of a file from elsewhere.
     void showAlike();
     void lookForFile(const QString& path);
+    // The current photo beside another that is selected, or beside the next one.
+    void compare();
     // Takes the last decision back, or on again: of the splice bench when it is open.
     void undo();
     void redo();
@@ -46,6 +49,7 @@ class JobPage : public QWidget {
     Loupe& loupe() { return *loupe_; }
     Band& band() { return *band_; }
     SpliceBench& splice() { return *splice_; }
+    Compare& comparison() { return *compare_; }
     QPushButton* pauseButton() { return pause_; }
     QPushButton* stopButton() { return stop_; }
 
@@ -78,6 +82,8 @@ class JobPage : public QWidget {
     void showAsked(bool open);
     void showFull(bool full);
     void showSplice(std::int64_t id);  // 0: back to the sheet
+    // In place of everything else, or back to it.
+    void showAlone(QWidget* page, bool on);
 
     Feed feed_;
     DeviceWatch& watch_;
@@ -103,6 +109,7 @@ class JobPage : public QWidget {
     Loupe* loupe_;
     Tray* tray_;
     SpliceBench* splice_;
+    Compare* compare_;
     QSplitter* middle_;
     Alike alike_;  // of the one that looks for them
     Behind<AlikeRequest, AlikeAnswer> lookAlike_;

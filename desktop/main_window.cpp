@@ -69,6 +69,9 @@ void MainWindow::buildMenus() {
     add(files, QStringLiteral("&Find"), QKeySequence::Find, [this] {
         if (job_ != nullptr) job_->find();
     });
+    add(files, QStringLiteral("&Compare two photos\tC"), {}, [this] {
+        if (job_ != nullptr) job_->compare();
+    });
     add(files, QStringLiteral("&More like this one\tL"), {}, [this] {
         if (job_ != nullptr) job_->showAlike();
     });

@@ -7,6 +7,7 @@
 
 #include "base/iso_time.h"
 #include "deliver/camera_card.h"
+#include "deliver/delivered_before.h"
 #include "deliver/destination.h"
 #include "deliver/file_writer.h"
 #include "deliver/manifest.h"
@@ -72,11 +73,14 @@ std::string besideName(const std::string& path, const Version& version) {
 // written.
 class Delivering {
   public:
+    // `before`: null when nothing is gone on with.
     Delivering(const std::shared_ptr<Source>& source, const DeliveryRequest& request, const fs::path& root,
-               CardView& card, Control& control, const std::function<void(const DeliveryProgress&)>& progress)
+               CardView& card, DeliveredBefore* before, Control& control,
+               const std::function<void(const DeliveryProgress&)>& progress)
         : request_(request),
           root_(root),
           card_(card),
+          before_(before),
           control_(control),
           progress_(progress),
           versions_(source, card) {
@@ -101,12 +105,15 @@ class Delivering {
     Status write(std::size_t index, bool isVersion, const std::vector<Piece>& pieces,
                  const std::string& relative);
     void saveVersion(std::size_t index, const std::string& beside);
+    bool stillThere(const DeliveredFile& saved);
+    bool takeFromBefore(std::size_t index);
     void settleFirst();
     void tell() { progress_(at_); }
 
     const DeliveryRequest& request_;
     const fs::path& root_;
     CardView& card_;
+    DeliveredBefore* before_;
     Control& control_;
     const std::function<void(const DeliveryProgress&)>& progress_;
     VersionMaker versions_;
@@ -163,7 +170,12 @@ void Delivering::settleFirst() {
         version.verified = outcome.ok();
         version.sha256 = first.written.sha256;
         version.size = first.written.size;
-        if (outcome) return;
+        if (outcome) {
+            if (before_ != nullptr)
+                before_->add(item.finding, {version.savedAs, version.sha256, version.size, version.made},
+                             true);
+            return;
+        }
         version.savedAs.clear();
         version.whyNot = outcome.error().sentence();
         return;
@@ -171,6 +183,8 @@ void Delivering::settleFirst() {
     if (outcome) {
         item.verified = true;
         item.sha256 = first.written.sha256;
+        if (before_ != nullptr)
+            before_->add(item.finding, {item.savedAs, item.sha256, first.written.size, {}}, false);
     } else {
         item.savedAs.clear();
         item.whyNot = outcome.error().sentence();
@@ -179,7 +193,33 @@ void Delivering::settleFirst() {
     tell();
 }
 
+bool Delivering::stillThere(const DeliveredFile& saved) {
+    const auto path = root_ / saved.savedAs;
+    std::error_code failed;
+    if (!fs::is_regular_file(fs::symlink_status(path, failed)) || fs::file_size(path, failed) != saved.size)
+        return false;
+    return verifyTemporary({path.string(), saved.sha256, saved.size}, control_).ok();
+}
+
+bool Delivering::takeFromBefore(std::size_t index) {
+    auto& item = items_[index];
+    const auto saved = before_ == nullptr ? std::nullopt : before_->file(item.finding);
+    if (!saved || saved->size != item.finding.size() || !stillThere(*saved)) return false;
+    item.savedAs = saved->savedAs;
+    item.sha256 = saved->sha256;
+    item.verified = item.before = true;
+    at_.bytesDone += saved->size;
+    ++at_.filesDone;
+    tell();
+    return true;
+}
+
 void Delivering::saveVersion(std::size_t index, const std::string& beside) {
+    const auto saved = before_ == nullptr ? std::nullopt : before_->version(items_[index].finding);
+    if (saved && stillThere(*saved)) {
+        items_[index].version = {saved->savedAs, saved->sha256, saved->size, true, saved->made, {}};
+        return;
+    }
     auto version = versions_.of(items_[index].finding, control_);
     if (!version) {
         items_[index].version.whyNot = version.error().sentence();
@@ -204,17 +244,23 @@ std::vector<DeliveryItem> Delivering::run() {
             continue;
         }
         const bool forCamera = request_.layout == Layout::Dcf;
-        const auto relative =
-            claim(forCamera ? cameraNames_.at(file.id) : proposePath(file, request_.layout));
-        items_[index].savedAs = relative;
-        if (const auto outcome = write(index, false, file.pieces, relative); !outcome) {
-            items_[index].savedAs.clear();
-            items_[index].whyNot = outcome.error().sentence();
-            ++at_.filesDone;
-            continue;
+        if (!takeFromBefore(index)) {
+            const auto relative =
+                claim(forCamera ? cameraNames_.at(file.id) : proposePath(file, request_.layout));
+            items_[index].savedAs = relative;
+            if (const auto outcome = write(index, false, file.pieces, relative); !outcome) {
+                items_[index].savedAs.clear();
+                items_[index].whyNot = outcome.error().sentence();
+                ++at_.filesDone;
+                continue;
+            }
         }
+        // Settling may clear the name of a file that did not come through; what is beside it does not depend
+        // on that.
+        const auto beside =
+            items_[index].savedAs.empty() ? proposePath(file, request_.layout) : items_[index].savedAs;
         if (request_.versions && !forCamera && VersionMaker::fits(file) && !control_.stopped())
-            saveVersion(index, relative);
+            saveVersion(index, beside);
     }
     while (!pending_.empty()) settleFirst();
     return std::move(items_);
@@ -224,14 +270,19 @@ std::vector<DeliveryItem> Delivering::run() {
 
 Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, const DeliveryRequest& request,
                             Control& control, const std::function<void(const DeliveryProgress&)>& progress) {
-    if (auto allowed = checkDestination(*source, request.destination, bytesNeeded(request.files)); !allowed) {
-        return allowed.error();
-    }
+    if (auto allowed = checkDestination(*source, request.destination, 0); !allowed) return allowed.error();
     if (request.layout == Layout::Dcf) {
         if (auto empty = checkEmpty(request.destination); !empty) return empty.error();
     }
     std::error_code failed;
     const fs::path root = fs::absolute(request.destination, failed);
+    // A card for a camera is written in one go, into an empty folder.
+    std::optional<DeliveredBefore> before;
+    if (request.layout != Layout::Dcf) before.emplace(root, job.source(), request.layout);
+    auto toWrite = request.files;
+    std::erase_if(toWrite, [&](const Finding& file) { return before && before->file(file); });
+    if (auto room = checkDestination(*source, request.destination, bytesNeeded(toWrite)); !room)
+        return room.error();
     fs::create_directories(root, failed);
     if (failed) {
         return Error{Fault::DestinationRefused, "The folder could not be made: " + failed.message(),
@@ -239,9 +290,10 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
     }
     DeliverySum sum;
     sum.folder = root.string();
+    sum.layout = request.layout;
     CardView card(source);
     for (const auto& range : job.unreadable()) card.markUnreadable(range);
-    sum.items = Delivering(source, request, root, card, control, progress).run();
+    sum.items = Delivering(source, request, root, card, before ? &*before : nullptr, control, progress).run();
 
     for (const auto& item : sum.items) {
         if (item.savedAs.empty()) {
@@ -250,6 +302,7 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
         }
         ++sum.saved;
         sum.verified += item.verified ? 1 : 0;
+        sum.before += item.before ? 1 : 0;
         sum.bytes += item.finding.size();
         sum.versions += item.version.savedAs.empty() ? 0 : 1;
     }
@@ -260,6 +313,7 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
         return written.error();
     if (auto written = writeText((root / (stem + ".sha256")).string(), checksumsOf(sum)); !written)
         return written.error();
+    if (before) before->finish();
     if (request.report) writeReport(job, request, root, stem.substr(std::string("manifest").size()), sum);
     return sum;
 }

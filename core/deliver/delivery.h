@@ -29,7 +29,8 @@ struct DeliveryItem {
     std::string savedAs;  // relative to the destination; empty when it was not saved
     std::string sha256;
     bool verified = false;
-    std::string whyNot;  // why it was not saved
+    bool before = false;  // an earlier delivery had saved it there already; read again and found the same
+    std::string whyNot;   // why it was not saved
     SavedVersion version;
 };
 
@@ -41,11 +42,13 @@ struct DeliveryProgress {
 
 struct DeliverySum {
     std::string folder;
+    Layout layout = Layout::Kind;
     std::string manifest;      // path of the JSON one
     std::string report;        // path of the page for the client; empty when none was asked for
     std::string reportWhyNot;  // why there is none though it was
     std::vector<DeliveryItem> items;
     std::size_t saved = 0, verified = 0, notSaved = 0;
+    std::size_t before = 0;    // of the saved ones
     std::size_t versions = 0;  // that open, beside files that are not whole
     std::uint64_t bytes = 0;   // saved, of the files themselves
 };
@@ -61,7 +64,8 @@ struct DeliveryRequest {
 
 // Blocks. The destination is checked first: on Fault::DestinationRefused nothing was written. A file that
 // cannot be saved is told in its item and the rest goes on. Stopped through `control`, it returns what was
-// done so far, with the manifest written for it.
+// done so far, with the manifest written for it. What an earlier delivery of the same card in the same layout
+// left in the folder, finished, stopped or killed, is read again and not written twice.
 Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, const DeliveryRequest& request,
                             Control& control, const std::function<void(const DeliveryProgress&)>& progress);
 

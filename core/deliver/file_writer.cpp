@@ -39,7 +39,7 @@ UniqueFd createBeside(const std::string& target, std::string& path) {
     const std::filesystem::path wish(target);
     for (int attempt = 0; attempt < 1000; ++attempt) {
         path = (wish.parent_path() /
-                (".dreskel-writing-" + std::to_string(::getpid()) + "-" + std::to_string(attempt)))
+                (kWritingPrefix + std::to_string(::getpid()) + "-" + std::to_string(attempt)))
                    .string();
         UniqueFd fd(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644));
         if (fd || errno != EEXIST) return fd;

@@ -11,6 +11,9 @@
 
 namespace dreskel {
 
+// Every file that is being written is called so, with the number of the process behind it.
+inline constexpr const char* kWritingPrefix = ".dreskel-writing-";
+
 struct Written {
     std::string temporary;  // path
     std::string sha256;     // hex, of what was to be written

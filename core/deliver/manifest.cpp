@@ -56,6 +56,7 @@ std::string manifestCsv(const DeliverySum& sum) {
 
 std::string manifestJson(const Job& job, const DeliverySum& sum) {
     auto list = listingHead(job);
+    list["layout"] = toWord(sum.layout);
     list["files"] = nlohmann::ordered_json::array();
     for (const auto& item : sum.items) {
         auto entry = entryOf(item.finding);

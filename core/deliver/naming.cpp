@@ -75,14 +75,29 @@ std::string extensionOf(const Finding& finding) {
 
 }  // namespace
 
+namespace {
+
+constexpr std::array<std::pair<Layout, std::string_view>, 6> kLayouts{{{Layout::Kind, "kind"},
+                                                                       {Layout::Date, "date"},
+                                                                       {Layout::Camera, "camera"},
+                                                                       {Layout::Folders, "folders"},
+                                                                       {Layout::Flat, "flat"},
+                                                                       {Layout::Dcf, "dcf"}}};
+
+}  // namespace
+
 std::optional<Layout> layoutFromWord(std::string_view word) {
-    if (word == "kind") return Layout::Kind;
-    if (word == "date") return Layout::Date;
-    if (word == "camera") return Layout::Camera;
-    if (word == "folders") return Layout::Folders;
-    if (word == "flat") return Layout::Flat;
-    if (word == "dcf") return Layout::Dcf;
+    for (const auto& [layout, known] : kLayouts) {
+        if (word == known) return layout;
+    }
     return std::nullopt;
+}
+
+std::string_view toWord(Layout layout) {
+    for (const auto& [known, word] : kLayouts) {
+        if (layout == known) return word;
+    }
+    return {};
 }
 
 std::string safeName(std::string_view name) {

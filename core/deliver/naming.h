@@ -14,6 +14,7 @@ namespace dreskel {
 // Dcf: see deliver/camera_card.h.
 enum class Layout { Kind, Date, Camera, Folders, Flat, Dcf };
 std::optional<Layout> layoutFromWord(std::string_view word);
+std::string_view toWord(Layout layout);
 
 // One path component made harmless: no separators, control characters, reserved names, leading dots or
 // trailing dots and spaces; at most 120 bytes. Never empty.

@@ -6,6 +6,7 @@
 #include "base/bytes.h"
 #include "formats/registry.h"
 #include "media/thumbnail.h"
+#include "rebuild/playing_avi.h"
 #include "rebuild/playing_clip.h"
 
 namespace dreskel {
@@ -69,11 +70,13 @@ bool VersionMaker::fits(const Finding& finding) {
     if (finding.condition != Condition::Partial) return false;
     if (finding.kind == Kind::Photo) return finding.decoded > 0;
     const auto* format = formatFor(finding.format);
-    return finding.kind == Kind::Video && format != nullptr && format->name() == "isobmff";
+    return finding.kind == Kind::Video && format != nullptr &&
+           (format->name() == "isobmff" || format->name() == "avi");
 }
 
 Result<Version> VersionMaker::of(const Finding& finding, Control& control) {
     if (finding.kind == Kind::Photo) return ofPhoto(finding, control);
+    if (finding.format == "avi") return ofAvi(finding);
     return ofClip(finding, control);
 }
 
@@ -96,6 +99,20 @@ Result<Version> VersionMaker::ofPhoto(const Finding& finding, Control& control) 
         version.made +=
             "; its lower " + std::to_string(std::lround((1 - share) * 100)) + " % are lost and striped";
     version.pieces = {madePiece(std::move(bytes), version.made)};
+    return version;
+}
+
+Result<Version> VersionMaker::ofAvi(const Finding& finding) {
+    auto playing = rebuild::makePlayingAvi(card_, finding.pieces);
+    if (!playing) return playing.error();
+    Version version;
+    version.called = "what plays";
+    version.pieces = std::move(playing.value().pieces);
+    version.made = "an index of the " + std::to_string(playing.value().pictures) +
+                   " pictures that are there, and true lengths";
+    if (playing.value().passedOver > 0)
+        version.made += "; " + std::to_string(playing.value().passedOver) +
+                        " bytes are passed over, from where on sound may be ahead of the picture";
     return version;
 }
 

@@ -34,6 +34,7 @@ class VersionMaker {
   private:
     Result<Version> ofPhoto(const Finding& finding, Control& control);
     Result<Version> ofClip(const Finding& finding, Control& control);
+    Result<Version> ofAvi(const Finding& finding);
 
     CardView& card_;
     media::DecoderProcess decoder_;

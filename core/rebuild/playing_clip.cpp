@@ -7,6 +7,7 @@
 #include "formats/isobmff/boxes.h"
 #include "formats/isobmff/movie.h"
 #include "rebuild/box_writer.h"
+#include "rebuild/piece_edit.h"
 #include "rebuild/track_samples.h"
 
 namespace dreskel::rebuild {
@@ -227,36 +228,6 @@ std::optional<TopLevel> readTopLevel(PieceReader& reader) {
     return top.movie.empty() ? std::nullopt : std::optional(std::move(top));
 }
 
-// The pieces with some bytes in place of others.
-void replace(std::vector<Piece>& pieces, std::uint64_t at, BoxBytes bytes, const std::string& why) {
-    std::vector<Piece> made;
-    std::uint64_t begin = 0;
-    const auto end = at + bytes.size();
-    bool put = false;
-    for (const auto& piece : pieces) {
-        const auto pieceEnd = begin + piece.length;
-        const auto part = [&](std::uint64_t from, std::uint64_t to) {
-            if (to <= from) return;
-            auto cut = piece;
-            cut.length = to - from;
-            if (piece.from == PieceFrom::Card) cut.offset += from - begin;
-            if (piece.made) {
-                const auto first = piece.made->begin() + static_cast<std::ptrdiff_t>(from - begin);
-                cut = madePiece({first, first + static_cast<std::ptrdiff_t>(cut.length)}, piece.why);
-            }
-            made.push_back(std::move(cut));
-        };
-        part(begin, std::min(pieceEnd, at));
-        if (!put && pieceEnd > at) {
-            made.push_back(madePiece(bytes, why));
-            put = true;
-        }
-        part(std::max(begin, end), pieceEnd);
-        begin = pieceEnd;
-    }
-    pieces = std::move(made);
-}
-
 }  // namespace
 
 Result<PlayingClip> makePlayingClip(CardView& card, const std::vector<Piece>& clip, RangeSet damaged) {
@@ -331,15 +302,15 @@ Result<PlayingClip> makePlayingClip(CardView& card, const std::vector<Piece>& cl
     playing.pieces = clip;
     BoxBytes free;
     put(free, fourCc("free"), 4);
-    replace(playing.pieces, top->movieAt + 4, free, "the old index is set aside");
+    replaceBytes(playing.pieces, top->movieAt + 4, free, "the old index is set aside");
     if (top->mediaHeader > 0) {
         BoxBytes size;
         const auto length = reader.size() - top->media;
         if (top->mediaHeader == 8 && length > UINT32_MAX)
             return cannot("it is too long for the header of its data");
         top->mediaHeader == 8 ? put(size, length, 4) : put(size, length, 8);
-        replace(playing.pieces, top->media + (top->mediaHeader == 8 ? 0 : 8), size,
-                "the data end where the file does");
+        replaceBytes(playing.pieces, top->media + (top->mediaHeader == 8 ? 0 : 8), size,
+                     "the data end where the file does");
     }
     playing.pieces.push_back(madePiece(std::move(index), "an index for what is left"));
     return playing;

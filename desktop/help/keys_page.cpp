@@ -26,6 +26,7 @@ std::array<std::vector<Group>, 2> groups() {
                 {"Space or K", "keep, or let go"},
                 {"X", "leave out, or take in again"},
                 {"1 to 5, 0", "rate; no rating"},
+                {"C", "two photos side by side"},
                 {"Return", "the picture fills the window"},
                 {"Ctrl+N", "the next that is not whole"},
                 {"Ctrl+A", "select everything that is shown"},

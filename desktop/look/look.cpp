@@ -152,6 +152,8 @@ QString buttons(const QColor& face, const QColor& edge, const QColor& text, cons
                "QPushButton:hover, QToolButton:hover { background: %4; }"
                "QPushButton:focus, QToolButton:focus { border: 2px solid %5; padding: 5px 11px; }"
                "QPushButton:disabled { color: %6; }"
+               "QPushButton::menu-indicator { subcontrol-origin: padding; subcontrol-position: right center; "
+               "right: 5px; }"
                "QPushButton#next { background: %5; border: 1px solid %5; color: %7; font-weight: bold; "
                "padding: 8px 18px; }"
                "QPushButton#next:hover { background: %8; }"

@@ -69,11 +69,25 @@ void PhotoView::fit() {
     fitted_ = true;
     middle_ = QPointF(full().width() / 2, full().height() / 2);
     update();
+    Q_EMIT moved();
 }
 
 void PhotoView::actualSize() {
     fitted_ = false;
     zoom_ = 1 / devicePixelRatioF();
+    keepInView();
+    update();
+    Q_EMIT moved();
+}
+
+void PhotoView::follow(const PhotoView& other) {
+    const auto mine = full();
+    const auto theirs = other.full();
+    if (mine.isEmpty() || theirs.isEmpty()) return;
+    fitted_ = other.fitted_;
+    zoom_ = other.zoom_ * theirs.width() / mine.width();
+    middle_ = QPointF(other.middle_.x() / theirs.width() * mine.width(),
+                      other.middle_.y() / theirs.height() * mine.height());
     keepInView();
     update();
 }
@@ -94,6 +108,7 @@ void PhotoView::zoomBy(double factor, QPointF around) {
     middle_ = under - (around - centre) / after;
     keepInView();
     update();
+    Q_EMIT moved();
 }
 
 void PhotoView::keepInView() {
@@ -132,6 +147,7 @@ void PhotoView::wheelEvent(QWheelEvent* event) {
 
 void PhotoView::mousePressEvent(QMouseEvent* event) {
     pressed_ = event->pos();
+    Q_EMIT pressed();
 }
 
 void PhotoView::mouseMoveEvent(QMouseEvent* event) {
@@ -140,6 +156,7 @@ void PhotoView::mouseMoveEvent(QMouseEvent* event) {
     pressed_ = event->pos();
     keepInView();
     update();
+    Q_EMIT moved();
 }
 
 void PhotoView::mouseDoubleClickEvent(QMouseEvent*) {

@@ -26,6 +26,12 @@ class PhotoView : public QWidget {
     void actualSize();
     void zoomBy(double factor, QPointF around);
     double zoom() const;  // pixels of the screen a pixel of the photo
+    // As close as another view, to the same part of the picture.
+    void follow(const PhotoView& other);
+
+  Q_SIGNALS:
+    void moved();  // closer, farther, or to another part, by the technician
+    void pressed();
 
   protected:
     void paintEvent(QPaintEvent*) override;

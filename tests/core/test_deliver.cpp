@@ -8,6 +8,7 @@
 #include <QTest>
 
 #include "deliver/camera_card.h"
+#include "deliver/delivered_before.h"
 #include "deliver/delivery.h"
 #include "deliver/destination.h"
 #include "deliver/places.h"
@@ -240,6 +241,70 @@ class TestDeliver : public QObject {
         QCOMPARE(when(1), QDateTime(QDate(2026, 5, 2), QTime(5, 41, 10), Qt::UTC));
         QCOMPARE(when(2), QDateTime(QDate(2026, 5, 2), QTime(7, 41, 10)));
         QVERIFY(when(3) > before);
+    }
+    // Killed in the middle (nothing of it but its log and a half file), and stopped (a manifest of a part):
+    // the same again does the rest, writes nothing twice, and adds up.
+    void aDeliveryGoesOn_data() {
+        QTest::addColumn<bool>("killed");
+        QTest::newRow("stopped") << false;
+        QTest::newRow("killed") << true;
+    }
+    void aDeliveryGoesOn() {
+        QFETCH(bool, killed);
+        const auto to = dir_.filePath(killed ? QStringLiteral("killed") : QStringLiteral("stopped"));
+        std::vector<Finding> files;
+        for (int i = 0; i < 6; ++i)
+            files.push_back(file(i + 1, {static_cast<std::uint64_t>(i) * 5000, 4000}));
+        Control control;
+        const auto begun = deliver(*job_, source_, {to.toStdString(), Layout::Kind, files}, control,
+                                   [&](const DeliveryProgress& at) {
+                                       if (at.filesDone >= 3) control.stop();
+                                   });
+        QVERIFY(begun.ok());
+        const auto done = begun.value().verified;
+        QVERIFY(done >= 3 && done < 6);
+        const auto first = QDir(to).filePath(QString::fromStdString(begun.value().items[0].savedAs));
+        if (killed) {
+            // As a kill leaves it.
+            DeliveredBefore before(to.toStdString(), job_->source(), Layout::Kind);
+            for (const auto& item : begun.value().items) {
+                if (item.verified)
+                    before.add(item.finding, {item.savedAs, item.sha256, item.finding.size(), {}}, false);
+            }
+            QVERIFY(QFileInfo::exists(to + QStringLiteral("/.dreskel-delivery")));
+            for (const auto& name : QDir(to).entryList({QStringLiteral("manifest*")}))
+                QFile::remove(QDir(to).filePath(name));
+            writeFile(to + QStringLiteral("/Photos/.dreskel-writing-999999999-0"), Buffer(100, 1));
+        }
+        const auto before = QFileInfo(first).lastModified();
+        const auto inode =
+            command(QStringLiteral("stat"), {QStringLiteral("-c"), QStringLiteral("%i"), first}).out;
+        const auto sum = save(to, files);
+        QVERIFY(sum.ok());
+        QCOMPARE(sum.value().verified, std::size_t{6});
+        QCOMPARE(sum.value().before, done);
+        QCOMPARE(sum.value().notSaved, std::size_t{0});
+        QVERIFY(leftovers(to).isEmpty());
+        QVERIFY(!QFileInfo::exists(to + QStringLiteral("/.dreskel-delivery")));
+        QCOMPARE(QDir(to + QStringLiteral("/Photos")).entryList(QDir::Files | QDir::Hidden).size(), 6);
+        QCOMPARE(QFileInfo(first).lastModified(), before);
+        QCOMPARE(command(QStringLiteral("stat"), {QStringLiteral("-c"), QStringLiteral("%i"), first}).out,
+                 inode);
+        // What was changed meanwhile is not believed; it is saved anew beside.
+        auto spoilt = readFile(first);
+        spoilt[100] ^= 1;
+        writeFile(first, spoilt);
+        const auto again = save(to, files);
+        QVERIFY(again.ok());
+        QCOMPARE(again.value().before, std::size_t{5});
+        QCOMPARE(again.value().verified, std::size_t{6});
+        QVERIFY(readFile(first) == spoilt);
+        // Laid out otherwise it is another delivery.
+        Control goesOn;
+        const auto other = deliver(*job_, source_, {to.toStdString(), Layout::Flat, files}, goesOn,
+                                   [](const DeliveryProgress&) {});
+        QVERIFY(other.ok());
+        QCOMPARE(other.value().before, std::size_t{0});
     }
     void neverOverwrites() {
         const auto to = dir_.filePath(QStringLiteral("twice"));

@@ -180,6 +180,60 @@ class TestVersions : public QObject {
         QCOMPARE(check.value().same, sum.items.size() + 1);
         QVERIFY(check.value().wrong.empty());
     }
+    // An AVI that was never closed, with and without lengths, and one with a hole.
+    void anAviWithoutItsIndexPlays_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<int>("damage");
+        for (const auto* name : {"h264.avi", "pictures.avi"}) {
+            QTest::addRow("%s, cut off", name) << name << 0;
+            QTest::addRow("%s, never closed", name) << name << 1;
+            QTest::addRow("%s, a hole", name) << name << 2;
+        }
+    }
+    void anAviWithoutItsIndexPlays() {
+        QFETCH(QString, name);
+        QFETCH(int, damage);
+        const auto good = mediaFile(name);
+        const std::string_view mark = "idx1";
+        auto lost = good;
+        lost.resize(static_cast<std::size_t>(
+            std::find_end(lost.begin(), lost.end(), mark.begin(), mark.end()) - lost.begin()));
+        if (damage < 2) lost.resize(lost.size() * 7 / 10);
+        if (damage == 1) std::fill_n(lost.begin() + 4, 4, std::uint8_t{0});
+        if (damage == 2) {
+            const auto noise = randomBytes(40000, 4);
+            std::copy(noise.begin(), noise.end(),
+                      lost.begin() + static_cast<std::ptrdiff_t>(lost.size() / 2));
+        }
+        const auto sum = delivered(lost);
+        const auto item = std::find_if(sum.items.begin(), sum.items.end(), [](const DeliveryItem& each) {
+            return each.finding.kind == Kind::Video;
+        });
+        QVERIFY(item != sum.items.end());
+        QVERIFY2(!item->version.savedAs.empty(), item->version.whyNot.c_str());
+        const auto path = pathOf(sum, item->version);
+        const auto bytes = readFile(path);
+        QVERIFY(std::search(bytes.begin(), bytes.end(), mark.begin(), mark.end()) != bytes.end());
+        const auto lengthSaid = std::size_t{bytes[4]} | std::size_t{bytes[5]} << 8 |
+                                std::size_t{bytes[6]} << 16 | std::size_t{bytes[7]} << 24;
+        QCOMPARE(lengthSaid + 8, bytes.size());
+        const auto whole = dir_.filePath(name);
+        writeFile(whole, good);
+        const auto all = picturesOf(whole);
+        QVERIFY2(picturesOf(path) >= all * (damage == 2 ? 80 : 60) / 100,
+                 qPrintable(QString::number(picturesOf(path))));
+        // The index leads to the pictures: one far behind can be gone to.
+        const auto far = command(QStringLiteral("ffmpeg"), {"-v", "error", "-ss", "1", "-i", path,
+                                                            "-frames:v", "1", "-f", "framemd5", "-"});
+        QVERIFY(far.out.contains("0,"));
+        if (damage == 2) return;
+        const auto left = framesOf(path);
+        const auto truth = framesOf(whole);
+        int same = 0;
+        for (auto frame = left.begin(); frame != left.end(); ++frame)
+            same += truth.value(frame.key()) == frame.value() ? 1 : 0;
+        QVERIFY2(same >= left.size() - 2, qPrintable(QStringLiteral("%1 of %2").arg(same).arg(left.size())));
+    }
     void aHalfLostPhotoOpens_data() {
         QTest::addColumn<QString>("name");
         QTest::newRow("baseline") << "baseline-420.jpg";

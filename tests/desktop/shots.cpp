@@ -186,6 +186,12 @@ int main(int argc, char** argv) {
     shootSplice(*job, shoot);
     job->sheet().setCurrent(photo);
     QTest::qWait(1500);
+    job->compare();
+    QTest::qWait(1500);
+    shoot(QStringLiteral("compared"));
+    QTest::keyClick(&job->comparison(), Qt::Key_Escape);
+    job->sheet().setCurrent(photo);
+    QTest::qWait(1500);
     QTest::keyClick(&job->sheet(), Qt::Key_Return);
     QTest::qWait(300);
     shoot(QStringLiteral("photo-large"));

@@ -543,6 +543,55 @@ class TestDesktop : public QObject {
         QTRY_VERIFY(job->message().contains(QStringLiteral("not among the files")));
         QCOMPARE(job->sheet().shown(), all);
     }
+    // Two photos go closer together; keys decide about the one in hand.
+    void twoPhotosAreCompared() {
+        const auto window = searched();
+        auto* job = window->job();
+        job->choices().kindButton(Kind::Video)->click();
+        job->choices().kindButton(Kind::Audio)->click();
+        job->choices().kindButton(Kind::Other)->click();
+        auto& sheet = job->sheet();
+        sheet.setCurrent(idAt(*job, offsetOf(QStringLiteral("baseline-422.jpg"))));
+        const auto first = sheet.current();
+        sheet.setFocus();
+        QTest::keyClick(&sheet, Qt::Key_C);
+        auto& compare = job->comparison();
+        QVERIFY(compare.isVisible() && !sheet.isVisible());
+        QCOMPARE(compare.at(0), first);
+        const auto second = compare.at(1);
+        QVERIFY(second != first && job->feed().find(second)->kind == Kind::Photo);
+        QTRY_VERIFY(compare.view(0).zoom() > 0 && compare.view(0).zoom() != 1 && compare.view(1).zoom() != 1);
+        QTest::qWait(1200);
+        const auto before = compare.view(0).zoom();
+        QTest::keyClick(&compare, Qt::Key_Plus);
+        QTest::keyClick(&compare, Qt::Key_Plus);
+        QVERIFY(compare.view(0).zoom() > before * 1.5);
+        // The same part of both fills the same room.
+        const auto widthOf = [&](int side) {
+            return *job->feed().find(compare.at(side))->description.width * compare.view(side).zoom();
+        };
+        QVERIFY(std::abs(widthOf(0) - widthOf(1)) < widthOf(0) * 0.02);
+        QTest::keyClick(&compare, Qt::Key_K);
+        QVERIFY(job->feed().find(second)->decision.kept && !job->feed().find(first)->decision.kept);
+        QVERIFY(compare.caption(1).contains(QStringLiteral("kept")));
+        QTest::keyClick(&compare, Qt::Key_Tab);
+        QCOMPARE(compare.inHand(), 0);
+        QTest::keyClick(&compare, Qt::Key_X);
+        QVERIFY(job->feed().find(first)->decision.leftOut);
+        QTest::keyClick(&compare, Qt::Key_Tab);
+        QTest::keyClick(&compare, Qt::Key_Right);
+        const auto third = compare.at(1);
+        QVERIFY(third != second && third != first);
+        QTest::keyClick(&compare, Qt::Key_Escape);
+        QVERIFY(sheet.isVisible() && !compare.isVisible());
+        QCOMPARE(sheet.current(), third);
+        job->undo();
+        job->undo();
+        QVERIFY(job->feed().find(second)->decision == Decision{} &&
+                job->feed().find(first)->decision == Decision{});
+        window->resize(1280, 800);
+        QCOMPARE(window->height(), 800);
+    }
     // Left out, rated, noted: by keys, told in the loupe, taken back, kept over closing.
     void decidesByKeys() {
         const auto window = searched();

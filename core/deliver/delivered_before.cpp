@@ -1,0 +1,149 @@
+#include "deliver/delivered_before.h"
+
+#include <signal.h>
+
+#include <charconv>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "deliver/file_writer.h"
+#include "job/finding_json.h"
+
+namespace dreskel {
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
+
+constexpr const char* kLog = ".dreskel-delivery";
+
+std::string keyOf(const Json& pieces, const std::string& format) {
+    return format + pieces.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+std::string keyOf(const Finding& finding) {
+    const auto entry = entryOf(finding);
+    return keyOf(entry["pieces"], finding.format);
+}
+
+std::string textIn(const Json& object, const char* key) {
+    const auto found = object.find(key);
+    return found != object.end() && found->is_string() ? found->get<std::string>() : std::string();
+}
+
+std::uint64_t numberIn(const Json& object, const char* key) {
+    const auto found = object.find(key);
+    return found != object.end() && found->is_number_unsigned() ? found->get<std::uint64_t>() : 0;
+}
+
+std::optional<DeliveredFile> savedIn(const Json& object) {
+    DeliveredFile saved{textIn(object, "saved_as"), textIn(object, "sha256"), numberIn(object, "size"),
+                        textIn(object, "made")};
+    // The folder may have come from anywhere; nothing outside of it is looked at.
+    const fs::path path(saved.savedAs);
+    const bool climbs = path.is_absolute() || std::find(path.begin(), path.end(), "..") != path.end();
+    if (saved.savedAs.empty() || saved.sha256.size() != 64 || climbs) return std::nullopt;
+    return saved;
+}
+
+}  // namespace
+
+DeliveredBefore::DeliveredBefore(fs::path root, const std::optional<SourceFacts>& source, Layout layout)
+    : root_(std::move(root)) {
+    head_ = Json{{"source", source ? source->path : ""},
+                 {"size", source ? source->size : 0},
+                 {"layout", toWord(layout)}}
+                .dump(-1, ' ', false, Json::error_handler_t::replace);
+    std::error_code failed;
+    if (!fs::is_directory(root_, failed)) return;
+    readManifests();
+    if (!fs::exists(root_ / kLog, failed)) return;
+    removeHalves();
+    // Of another card, or laid out otherwise: it will not be gone on with any more.
+    if (!readLog()) fs::remove(root_ / kLog, failed);
+}
+
+std::optional<DeliveredFile> DeliveredBefore::find(const Known& known, const Finding& finding) {
+    if (known.empty()) return std::nullopt;
+    const auto found = known.find(keyOf(finding));
+    return found == known.end() ? std::nullopt : std::optional(found->second);
+}
+
+void DeliveredBefore::readManifests() {
+    std::error_code failed;
+    for (const auto& entry : fs::directory_iterator(root_, failed)) {
+        const auto name = entry.path().filename().string();
+        if (name.rfind("manifest", 0) != 0 || entry.path().extension() != ".json") continue;
+        std::ifstream text(entry.path());
+        const auto list = Json::parse(text, nullptr, false);
+        if (!list.is_object() || !list.contains("files") || !list["files"].is_array() ||
+            !list.contains("source") || !list["source"].is_object())
+            continue;
+        const Json head{{"source", textIn(list["source"], "path")},
+                        {"size", numberIn(list["source"], "size")},
+                        {"layout", textIn(list, "layout")}};
+        if (head.dump(-1, ' ', false, Json::error_handler_t::replace) != head_) continue;
+        for (const auto& file : list["files"]) {
+            if (!file.is_object() || !file.contains("pieces")) continue;
+            const auto key = keyOf(file["pieces"], textIn(file, "format"));
+            if (const auto saved = savedIn(file)) files_[key] = *saved;
+            if (!file.contains("version") || !file["version"].is_object()) continue;
+            if (const auto saved = savedIn(file["version"])) versions_[key] = *saved;
+        }
+    }
+}
+
+bool DeliveredBefore::readLog() {
+    std::ifstream text(root_ / kLog);
+    std::string line;
+    if (!std::getline(text, line) || line != head_) return false;
+    while (std::getline(text, line)) {
+        const auto entry = Json::parse(line, nullptr, false);
+        if (!entry.is_object()) continue;
+        const auto saved = savedIn(entry);
+        if (!saved) continue;
+        const auto version = entry.find("version");
+        auto& known =
+            version != entry.end() && version->is_boolean() && version->get<bool>() ? versions_ : files_;
+        known[textIn(entry, "key")] = *saved;
+    }
+    return true;
+}
+
+void DeliveredBefore::removeHalves() const {
+    std::error_code failed;
+    const std::string_view prefix = kWritingPrefix;
+    for (fs::recursive_directory_iterator at(root_, fs::directory_options::skip_permission_denied, failed),
+         end;
+         !failed && at != end; at.increment(failed)) {
+        const auto name = at->path().filename().string();
+        if (name.rfind(prefix, 0) != 0) continue;
+        int process = 0;
+        std::from_chars(name.data() + prefix.size(), name.data() + name.size(), process);
+        // Another Dreskel may be writing here at this moment.
+        if (process > 0 && ::kill(process, 0) == 0) continue;
+        std::error_code ignored;
+        fs::remove(at->path(), ignored);
+    }
+}
+
+void DeliveredBefore::add(const Finding& finding, const DeliveredFile& saved, bool isVersion) {
+    if (!log_.ok()) {
+        std::error_code failed;
+        const bool begun = fs::exists(root_ / kLog, failed);
+        log_ = LineLog((root_ / kLog).string());
+        if (!log_.ok() || (!begun && !log_.add(head_)))
+            return;  // then it cannot be gone on with; nothing else is lost
+    }
+    const Json entry{{"key", keyOf(finding)}, {"saved_as", saved.savedAs}, {"sha256", saved.sha256},
+                     {"size", saved.size},    {"made", saved.made},        {"version", isVersion}};
+    (void)log_.add(entry.dump(-1, ' ', false, Json::error_handler_t::replace));
+}
+
+void DeliveredBefore::finish() {
+    log_ = {};
+    std::error_code failed;
+    fs::remove(root_ / kLog, failed);
+}
+
+}  // namespace dreskel
