@@ -43,6 +43,8 @@ class Save : public Verb {
         app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
         app.add_option("--ids", ids_, "4,7-19")->delimiter(',');
         app.add_option("--layout", layout_, "kind, date, camera, folders, flat, or dcf (for a camera)");
+        app.add_option("--names", names_,
+                       "What files are called that have no name, \"{date} {time} {camera}\"");
         app.add_flag("--versions", versions_,
                      "Beside each partial photo and clip, a version that opens, where one can be made");
         app.add_flag("--report", report_, "Write report.html and pages.html beside the manifest");
@@ -78,6 +80,9 @@ class Save : public Verb {
         request.layout = *layout;
         request.report = report_;
         request.versions = versions_;
+        const auto names = NamePattern::from(names_);
+        if (!names) return report(names.error());
+        request.names = names.value();
         request.shop = shop_.empty() ? usualShopPath() : shop_;
         for (auto& finding : job.value()->findings()) {
             const bool asked = ids.value().empty() ? finding.listed() : ids.value().count(finding.id) > 0;
@@ -140,7 +145,7 @@ class Save : public Verb {
     }
 
     bool report_ = false, versions_ = false;
-    std::string job_, destination_, shop_, layout_ = "kind";
+    std::string job_, destination_, shop_, names_, layout_ = "kind";
     std::vector<std::string> only_, kinds_, formats_, ids_;
 };
 

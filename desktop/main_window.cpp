@@ -4,6 +4,7 @@
 #include <QFileDialog>
 #include <QMenuBar>
 #include <QPointer>
+#include <QSettings>
 #include <QThreadPool>
 
 #include "desktop/job_shelf.h"
@@ -12,9 +13,16 @@
 
 namespace dreskel {
 
+namespace {
+
+const auto kGeometry = QStringLiteral("window/geometry");
+
+}  // namespace
+
 MainWindow::MainWindow() {
     setWindowTitle(QStringLiteral("Dreskel"));
     resize(1280, 800);
+    restoreGeometry(QSettings().value(kGeometry).toByteArray());
     pages_ = new QStackedWidget;
     front_ = new FrontPage(watch_);
     pages_->addWidget(front_);
@@ -24,6 +32,11 @@ MainWindow::MainWindow() {
     connect(front_, &FrontPage::copyAsked, this,
             [this](const QString& path, const CopyRequest& request) { copyCard(path, request); });
     buildMenus();
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    QSettings().setValue(kGeometry, saveGeometry());
+    QMainWindow::closeEvent(event);
 }
 
 void MainWindow::buildMenus() {

@@ -34,6 +34,9 @@ class MainWindow : public QMainWindow {
     JobPage* job() { return job_; }
     DeviceWatch& watch() { return watch_; }
 
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+
   private:
     using Opened = Result<std::shared_ptr<Session>>;
     void buildMenus();

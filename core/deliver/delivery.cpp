@@ -245,8 +245,8 @@ std::vector<DeliveryItem> Delivering::run() {
         }
         const bool forCamera = request_.layout == Layout::Dcf;
         if (!takeFromBefore(index)) {
-            const auto relative =
-                claim(forCamera ? cameraNames_.at(file.id) : proposePath(file, request_.layout));
+            const auto relative = claim(forCamera ? cameraNames_.at(file.id)
+                                                  : proposePath(file, request_.layout, request_.names));
             items_[index].savedAs = relative;
             if (const auto outcome = write(index, false, file.pieces, relative); !outcome) {
                 items_[index].savedAs.clear();
@@ -257,8 +257,8 @@ std::vector<DeliveryItem> Delivering::run() {
         }
         // Settling may clear the name of a file that did not come through; what is beside it does not depend
         // on that.
-        const auto beside =
-            items_[index].savedAs.empty() ? proposePath(file, request_.layout) : items_[index].savedAs;
+        const auto beside = items_[index].savedAs.empty() ? proposePath(file, request_.layout, request_.names)
+                                                          : items_[index].savedAs;
         if (request_.versions && !forCamera && VersionMaker::fits(file) && !control_.stopped())
             saveVersion(index, beside);
     }

@@ -57,6 +57,7 @@ struct DeliveryRequest {
     std::string destination;
     Layout layout = Layout::Kind;
     std::vector<Finding> files;
+    NamePattern names = {};
     bool versions = false;  // beside each partial file, one that opens, where one can be made
     bool report = false;    // a page for the client, and pages to choose from; see deliver/report.h
     std::string shop = {};  // path of the shop's facts; see deliver/shop.h

@@ -35,33 +35,9 @@ std::string folderOf(Kind kind) {
     return "Other";
 }
 
-std::string wordOf(Kind kind) {
-    switch (kind) {
-        case Kind::Photo: return "Photo";
-        case Kind::Video: return "Clip";
-        case Kind::Audio: return "Sound";
-        case Kind::Sidecar:
-        case Kind::Other: break;
-    }
-    return "File";
-}
-
-// "2026-05-02T07:41:10Z" to "2026-05-02 07.41.10"; empty when there is no date.
-std::string readableTime(const std::string& iso) {
-    if (iso.size() < 19) return {};
-    auto text = iso.substr(0, 19);
-    text[10] = ' ';
-    text[13] = text[16] = '.';
-    return text;
-}
-
-std::string stemOf(const Finding& finding) {
+std::string stemOf(const Finding& finding, const NamePattern& names) {
     if (!finding.name.empty()) return finding.name.substr(0, finding.name.rfind('.'));
-    const auto& about = finding.description;
-    const auto who = about.camera.empty() ? wordOf(finding.kind) : about.camera;
-    const auto when = readableTime(about.taken);
-    if (!when.empty()) return when + " " + who;
-    return who + ", undated, from byte " + std::to_string(finding.start());
+    return names.nameOf(finding);
 }
 
 std::string extensionOf(const Finding& finding) {
@@ -73,10 +49,6 @@ std::string extensionOf(const Finding& finding) {
     return finding.format.empty() || finding.format == "unknown" ? "bin" : finding.format;
 }
 
-}  // namespace
-
-namespace {
-
 constexpr std::array<std::pair<Layout, std::string_view>, 6> kLayouts{{{Layout::Kind, "kind"},
                                                                        {Layout::Date, "date"},
                                                                        {Layout::Camera, "camera"},
@@ -85,6 +57,17 @@ constexpr std::array<std::pair<Layout, std::string_view>, 6> kLayouts{{{Layout::
                                                                        {Layout::Dcf, "dcf"}}};
 
 }  // namespace
+
+std::string kindWord(Kind kind) {
+    switch (kind) {
+        case Kind::Photo: return "Photo";
+        case Kind::Video: return "Clip";
+        case Kind::Audio: return "Sound";
+        case Kind::Sidecar:
+        case Kind::Other: break;
+    }
+    return "File";
+}
 
 std::optional<Layout> layoutFromWord(std::string_view word) {
     for (const auto& [layout, known] : kLayouts) {
@@ -121,8 +104,8 @@ std::string safeName(std::string_view name) {
     return isReserved(safe) ? "_" + safe : safe;
 }
 
-std::string proposePath(const Finding& finding, Layout layout) {
-    auto stem = safeName(stemOf(finding));
+std::string proposePath(const Finding& finding, Layout layout, const NamePattern& names) {
+    auto stem = safeName(stemOf(finding, names));
     if (finding.condition == Condition::Partial) stem += " (partial)";
     if (finding.condition == Condition::Broken) stem += " (broken)";
     const auto file = stem + "." + safeName(extensionOf(finding));

@@ -7,6 +7,7 @@
 #include <string>
 #include <string_view>
 
+#include "deliver/name_pattern.h"
 #include "job/finding.h"
 
 namespace dreskel {
@@ -16,12 +17,16 @@ enum class Layout { Kind, Date, Camera, Folders, Flat, Dcf };
 std::optional<Layout> layoutFromWord(std::string_view word);
 std::string_view toWord(Layout layout);
 
+// "Photo", "Clip", "Sound", "File".
+std::string kindWord(Kind kind);
+
 // One path component made harmless: no separators, control characters, reserved names, leading dots or
 // trailing dots and spaces; at most 120 bytes. Never empty.
 std::string safeName(std::string_view name);
 
 // Folder and name, with '/' between, for example "Photos/2026-05-02 07.41.10 Orrery K2.jpg".
-std::string proposePath(const Finding& finding, Layout layout);
+// `names`: what files are called whose name no directory knows.
+std::string proposePath(const Finding& finding, Layout layout, const NamePattern& names = {});
 
 // Keeps names apart within one delivery, without regard to case.
 class NameBook {

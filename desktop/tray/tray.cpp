@@ -9,6 +9,7 @@
 #include <QPlainTextEdit>
 #include <QSettings>
 #include <QUrl>
+#include <QWidgetAction>
 
 #include "deliver/camera_card.h"
 #include "deliver/destination.h"
@@ -22,6 +23,7 @@ namespace dreskel {
 namespace {
 
 const auto kLastFolder = QStringLiteral("save/folder");
+const auto kPattern = QStringLiteral("save/names");
 
 }  // namespace
 
@@ -79,6 +81,7 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     line->addWidget(details_);
     line->addWidget(report_);
     line->addWidget(versions_);
+    line->addWidget(makeNaming());
     line->addWidget(layout_);
     line->addWidget(destination_, 2);
     line->addWidget(choose_);
@@ -121,6 +124,65 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     refresh();
 }
 
+QWidget* Tray::makeNaming() {
+    naming_ = new QPushButton(QStringLiteral("Names"));
+    naming_->setToolTip(QStringLiteral("What files are called whose name no folder knows"));
+    auto* menu = new QMenu(naming_);
+    auto* inside = new QWidget;
+    auto* column = new QVBoxLayout(inside);
+    column->setContentsMargins(14, 12, 14, 12);
+    column->setSpacing(6);
+    column->addWidget(
+        look::label(QStringLiteral("Files without a name of their own are called"), 12, look::kText));
+    pattern_ =
+        new QLineEdit(QSettings().value(kPattern, QStringLiteral("{date} {time} {camera}")).toString());
+    pattern_->setAccessibleName(QStringLiteral("Pattern of names"));
+    pattern_->setMinimumWidth(420);
+    column->addWidget(pattern_);
+    QStringList words;
+    for (const auto& [word, becomes] : NamePattern::words())
+        words << QStringLiteral("{%1}: %2")
+                     .arg(QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size())),
+                          QString::fromUtf8(becomes.data(), static_cast<qsizetype>(becomes.size())));
+    column->addWidget(look::label(words.join(QLatin1Char('\n')), 12, look::kDim));
+    patternShown_ = look::label({}, 12, look::kText);
+    column->addWidget(patternShown_);
+    auto* action = new QWidgetAction(menu);
+    action->setDefaultWidget(inside);
+    menu->addAction(action);
+    naming_->setMenu(menu);
+    connect(menu, &QMenu::aboutToShow, this, &Tray::tellNames);
+    connect(pattern_, &QLineEdit::returnPressed, menu, &QMenu::close);
+    connect(pattern_, &QLineEdit::textChanged, this, [this] {
+        if (NamePattern::from(pattern_->text().toStdString()))
+            QSettings().setValue(kPattern, pattern_->text());
+        tellNames();
+        refresh();
+    });
+    return naming_;
+}
+
+NamePattern Tray::names() const {
+    const auto pattern = NamePattern::from(pattern_->text().toStdString());
+    return pattern ? pattern.value() : NamePattern();
+}
+
+// On files of this card, before anything is saved.
+void Tray::tellNames() {
+    const auto pattern = NamePattern::from(pattern_->text().toStdString());
+    if (!pattern)
+        return patternShown_->setText(
+            QString::fromStdString(pattern.error().what + ". The usual one is taken."));
+    QStringList shown;
+    for (const auto& finding : feed_.files()) {
+        if (!finding->decision.kept || !finding->listed() || !finding->name.empty()) continue;
+        shown << QString::fromStdString(proposePath(*finding, Layout::Flat, pattern.value()));
+        if (shown.size() == 4) break;
+    }
+    patternShown_->setText(shown.isEmpty() ? QStringLiteral("Every kept file has a name of its own.")
+                                           : shown.join(QLatin1Char('\n')));
+}
+
 void Tray::setDestination(const QString& folder) {
     destination_->setText(folder);
 }
@@ -154,7 +216,7 @@ QString Tray::example() const {
     for (const auto& finding : feed_.files()) {
         if (!finding->decision.kept || !finding->listed()) continue;
         if (layout() == Layout::Dcf) return QString::fromStdString(cameraPaths({*finding}).at(finding->id));
-        return QString::fromStdString(proposePath(*finding, layout()));
+        return QString::fromStdString(proposePath(*finding, layout(), names()));
     }
     return {};
 }
@@ -241,6 +303,7 @@ void Tray::refresh() {
                                   "know of and reads nothing else. The whole card can be searched after it"));
     const bool choosing = overview.kept > 0 && !task_;
     layout_->setVisible(choosing);
+    naming_->setVisible(choosing && layout() != Layout::Dcf);
     versions_->setVisible(choosing && versionsFit_ && layout() != Layout::Dcf);
     report_->setVisible(now == Step::Show && !sum_->report.empty());
     destination_->setVisible(choosing);
@@ -350,6 +413,7 @@ void Tray::save() {
     request.layout = layout();
     request.report = true;
     request.versions = versions_->isChecked();
+    request.names = names();
     QSettings().setValue(kLastFolder, destination_->text().trimmed());
     request.shop = usualShopPath();
     request.destination = destination_->text().trimmed().toStdString();

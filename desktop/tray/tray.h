@@ -26,6 +26,7 @@ class Tray : public QWidget {
     QComboBox* layoutChoice() { return layout_; }
     QCheckBox* versionsChoice() { return versions_; }
     QMenu* placesMenu() { return places_; }
+    QLineEdit* namesField() { return pattern_; }
     QPushButton* nextButton() { return next_; }
     // The other way to search: only what folders name, or, after that, the rest of the card.
     QPushButton* otherSearchButton() { return otherSearch_; }
@@ -51,6 +52,9 @@ class Tray : public QWidget {
     void browse();
     // What the destination cannot hold, or empty.
     QString limitsText() const;
+    QWidget* makeNaming();
+    void tellNames();
+    NamePattern names() const;  // as it is set, or the usual one while it is none
     void save();
     void onSaved(const Result<DeliverySum>& outcome);
     void checkRoom();
@@ -67,6 +71,9 @@ class Tray : public QWidget {
     QPushButton* choose_;
     QMenu* places_;
     QCheckBox* versions_;
+    QPushButton* naming_;
+    QLineEdit* pattern_;             // of names, in the menu of that button
+    QLabel* patternShown_;           // what it makes of the first kept files
     std::uint64_t largestKept_ = 0;  // bytes
     bool versionsFit_ = false;       // there is a kept file that one could be made of
     std::optional<std::uint64_t> largestAllowed_;

@@ -467,6 +467,26 @@ class TestDeliver : public QObject {
                 !QDir::cleanPath(QStringLiteral("/dest/") + path).compare(QStringLiteral("/dest/") + path));
         }
     }
+    void aPatternNamesWhatHasNoName() {
+        const auto named = [&](const char* text, const Finding& finding) {
+            const auto pattern = NamePattern::from(text);
+            if (!pattern) qFatal("%s", pattern.error().sentence().c_str());
+            return QString::fromStdString(proposePath(finding, Layout::Flat, pattern.value()));
+        };
+        auto some = file(17, {0, 100});
+        QCOMPARE(named("", some), QStringLiteral("2026-05-02 07.41.10 Orrery K2.jpg"));
+        QCOMPARE(named("{camera}_{year}{month}{day}_{number}", some),
+                 QStringLiteral("Orrery K2_20260502_00017.jpg"));
+        QCOMPARE(named("mill, {kind} {number}", some), QStringLiteral("mill, Photo 00017.jpg"));
+        QCOMPARE(named("{number}", some), QStringLiteral("Photo 00017.jpg"));  // never a bare number
+        QCOMPARE(named("../{camera}/{date}", some), QStringLiteral("_Orrery K2_2026-05-02.jpg"));
+        some.description.taken.clear();
+        some.description.camera.clear();
+        QCOMPARE(named("{date} {time} {camera}", some), QStringLiteral("undated Photo.jpg"));
+        some.name = "MILL0017.JPG";
+        QCOMPARE(named("{number}", some), QStringLiteral("MILL0017.JPG"));  // its own is better
+        for (const auto* text : {"{when}", "{date", "a {} b"}) QVERIFY(!NamePattern::from(text).ok());
+    }
     void namesMeanSomething() {
         auto finding = file(5, {1048576, 10});
         QCOMPARE(proposePath(finding, Layout::Date),

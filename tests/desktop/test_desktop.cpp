@@ -592,6 +592,45 @@ class TestDesktop : public QObject {
         window->resize(1280, 800);
         QCOMPARE(window->height(), 800);
     }
+    // Where to, what it is called, and what opens: said before anything is saved.
+    void theTraySaysWhatWillBeSaved() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& tray = job->tray();
+        std::int64_t nameless = 0, damaged = 0;
+        for (const auto& finding : job->feed().files()) {
+            if (!finding->listed() || finding->kind != Kind::Photo) continue;
+            if (finding->condition == Condition::Partial) damaged = finding->id;
+            if (finding->condition == Condition::Whole && finding->name.empty()) nameless = finding->id;
+        }
+        QVERIFY(nameless != 0 && damaged != 0);
+        job->feed().setKept({nameless}, true);
+        QTRY_VERIFY(tray.namesField() != nullptr && !tray.versionsChoice()->isVisible());
+        tray.namesField()->setText(QStringLiteral("{kind} of the mill {number}"));
+        QVERIFY2(tray.message().contains(QStringLiteral("Photo of the mill 0")), qPrintable(tray.message()));
+        tray.namesField()->setText(QStringLiteral("{nonsense}"));
+        QVERIFY(!tray.message().contains(QStringLiteral("nonsense")));
+        tray.namesField()->setText(QStringLiteral("{date} {time} {camera}"));
+        job->feed().setKept({damaged}, true);
+        QTRY_VERIFY(tray.versionsChoice()->isVisible() && tray.versionsChoice()->isChecked());
+        Q_EMIT tray.placesMenu()->aboutToShow();
+        const auto offered = tray.placesMenu()->actions();
+        QVERIFY(!offered.isEmpty());
+        QCOMPARE(offered.last()->text(), QStringLiteral("Another folder"));
+        const auto out = dir_.filePath(QStringLiteral("with-versions"));
+        tray.setDestination(out);
+        QTRY_VERIFY(tray.nextButton()->text().startsWith(QStringLiteral("Save 2")));
+        QTest::mouseClick(tray.nextButton(), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!tray.saving() && tray.lastSum() != nullptr, 60000);
+        QCOMPARE(tray.lastSum()->verified, std::size_t{2});
+        QCOMPARE(tray.lastSum()->versions, std::size_t{1});
+        QVERIFY(tray.message().contains(QStringLiteral("that open")));
+        // The last folder is offered first.
+        Q_EMIT tray.placesMenu()->aboutToShow();
+        QVERIFY(tray.placesMenu()->actions().first()->text().startsWith(out));
+        job->undo();
+        job->undo();
+    }
     // Left out, rated, noted: by keys, told in the loupe, taken back, kept over closing.
     void decidesByKeys() {
         const auto window = searched();
