@@ -1,5 +1,7 @@
 #include "desktop/main_window.h"
 
+#include <algorithm>
+#include <QActionGroup>
 #include <QApplication>
 #include <QFileDialog>
 #include <QMenuBar>
@@ -16,6 +18,13 @@ namespace dreskel {
 namespace {
 
 const auto kGeometry = QStringLiteral("window/geometry");
+const auto kScheme = QStringLiteral("window/colours");
+
+QString menuStyle() {
+    return QStringLiteral(
+               "QMenuBar { background: %1; color: %2; } QMenuBar::item:selected { background: %3; }")
+        .arg(look::kRaised.name(), look::kDim.name(), look::kTrough.name());
+}
 
 }  // namespace
 
@@ -23,15 +32,20 @@ MainWindow::MainWindow() {
     setWindowTitle(QStringLiteral("Dreskel"));
     resize(1280, 800);
     restoreGeometry(QSettings().value(kGeometry).toByteArray());
+    look::wear(static_cast<look::Scheme>(std::clamp(QSettings().value(kScheme, 0).toInt(), 0, 2)));
     pages_ = new QStackedWidget;
+    buildFront();
+    setCentralWidget(pages_);
+    buildMenus();
+}
+
+void MainWindow::buildFront() {
     front_ = new FrontPage(watch_);
     pages_->addWidget(front_);
-    setCentralWidget(pages_);
     connect(front_, &FrontPage::sourceChosen, this, &MainWindow::openSource);
     connect(front_, &FrontPage::jobChosen, this, &MainWindow::openJob);
     connect(front_, &FrontPage::copyAsked, this,
             [this](const QString& path, const CopyRequest& request) { copyCard(path, request); });
-    buildMenus();
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
@@ -137,15 +151,25 @@ void MainWindow::buildMenus() {
     add(files, QStringLiteral("&Redo"), QKeySequence::Redo, [this] {
         if (job_ != nullptr) job_->redo();
     });
+    auto* view = menuBar()->addMenu(QStringLiteral("&View"));
+    auto* schemes = new QActionGroup(this);
+    const std::pair<look::Scheme, const char*> offered[] = {{look::Scheme::Mixed, "Dark where &pictures are"},
+                                                            {look::Scheme::Dark, "&Dark throughout"},
+                                                            {look::Scheme::Light, "&Light throughout"}};
+    for (const auto& [scheme, text] : offered) {
+        auto* action = view->addAction(QString::fromLatin1(text));
+        action->setCheckable(true);
+        action->setChecked(scheme == look::worn());
+        schemes->addAction(action);
+        connect(action, &QAction::triggered, this, [this, scheme = scheme] { wear(scheme); });
+    }
     auto* help = menuBar()->addMenu(QStringLiteral("&Help"));
     add(help, QStringLiteral("&Keys"), QKeySequence::HelpContents, [this] {
         if (keys_ == nullptr) keys_ = new KeysPage(this);
         keys_->show();
         keys_->raise();
     });
-    menuBar()->setStyleSheet(
-        QStringLiteral("QMenuBar { background: %1; color: %2; } QMenuBar::item:selected { background: %3; }")
-            .arg(look::kRaised.name(), look::kDim.name(), look::kTrough.name()));
+    menuBar()->setStyleSheet(menuStyle());
 }
 
 void MainWindow::openSource(const QString& path) {
@@ -207,16 +231,33 @@ void MainWindow::onOpened(const Opened& opened, bool start) {
         return;
     }
     front_->say({});
-    job_ = new JobPage(opened.value(), watch_);
+    showJob(opened.value());
+    if (start) job_->startSearch();
+}
+
+void MainWindow::wear(look::Scheme scheme) {
+    look::wear(scheme);
+    QSettings().setValue(kScheme, static_cast<int>(scheme));
+    menuBar()->setStyleSheet(menuStyle());
+    const auto session = job_ == nullptr ? nullptr : job_->feed().sharedSession();
+    leaveJob();
+    pages_->removeWidget(front_);
+    delete std::exchange(front_, nullptr);
+    buildFront();
+    pages_->setCurrentWidget(front_);
+    if (session) showJob(session);
+}
+
+void MainWindow::showJob(std::shared_ptr<Session> session) {
+    const auto path = QString::fromStdString(session->source()->path());
+    job_ = new JobPage(std::move(session), watch_);
     connect(job_, &JobPage::leaveAsked, this, &MainWindow::leaveJob);
     connect(job_, &JobPage::letGoAsked, this, &MainWindow::letGo);
     connect(job_, &JobPage::copyAsked, this, &MainWindow::copyCard, Qt::QueuedConnection);
     pages_->addWidget(job_);
     pages_->setCurrentWidget(job_);
-    setWindowTitle(QStringLiteral("%1 \u2013 Dreskel")
-                       .arg(titleOf(QString::fromStdString(opened.value()->source()->path()))));
+    setWindowTitle(QStringLiteral("%1 \u2013 Dreskel").arg(titleOf(path)));
     job_->sheet().setFocus();
-    if (start) job_->startSearch();
 }
 
 // The card of the job in hand; refused in words while it is read.

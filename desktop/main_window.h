@@ -10,6 +10,7 @@
 #include "desktop/front/front_page.h"
 #include "desktop/help/keys_page.h"
 #include "desktop/job_page.h"
+#include "desktop/look/look.h"
 
 namespace dreskel {
 
@@ -28,6 +29,8 @@ class MainWindow : public QMainWindow {
     // Not shown yet; it deletes itself when it is closed.
     OwnPanel* makeOwnPanel();
     void leaveJob();
+    // The windows are made anew in these colours; the job in hand goes on.
+    void wear(look::Scheme scheme);
     bool opening() const { return opening_; }
 
     FrontPage& front() { return *front_; }
@@ -39,7 +42,9 @@ class MainWindow : public QMainWindow {
 
   private:
     using Opened = Result<std::shared_ptr<Session>>;
+    void buildFront();
     void buildMenus();
+    void showJob(std::shared_ptr<Session> session);
     void openLater(std::function<Opened()> make, bool start);
     void onOpened(const Opened& opened, bool start);
     void letGo();

@@ -46,6 +46,57 @@ QLabel* label(const QString& text, int pixels, const QColor& colour, bool bold) 
     return made;
 }
 
+namespace {
+
+struct Bench {
+    QColor ground, raised, trough, line, text, dim;
+};
+const Bench kDarkBench{{0x16, 0x18, 0x1b}, {0x1e, 0x21, 0x25}, {0x2a, 0x2e, 0x33},
+                       {0x34, 0x39, 0x3f}, {0xe9, 0xe6, 0xdf}, {0x98, 0x9c, 0xa1}};
+const Bench kLightBench{{0xf1, 0xef, 0xe9}, {0xfa, 0xf9, 0xf5}, {0xe2, 0xde, 0xd5},
+                        {0xcd, 0xc8, 0xbd}, {0x24, 0x27, 0x2b}, {0x64, 0x66, 0x69}};
+
+struct Counter {
+    QColor paper, sheet, line, ink, faded, field;
+};
+const Counter kLightCounter{{0xee, 0xeb, 0xe4}, {0xfa, 0xf9, 0xf4}, {0xd3, 0xce, 0xc3},
+                            {0x24, 0x27, 0x2b}, {0x6c, 0x6e, 0x70}, {0xff, 0xff, 0xff}};
+const Counter kDarkCounter{{0x1b, 0x1d, 0x20}, {0x24, 0x28, 0x2c}, {0x3a, 0x3f, 0x45},
+                           {0xe9, 0xe6, 0xdf}, {0x9c, 0xa0, 0xa5}, {0x16, 0x18, 0x1b}};
+
+Scheme gWorn = Scheme::Mixed;
+
+// Colours are there before the first window is, whoever makes it.
+const bool gReady = [] {
+    wear(Scheme::Mixed);
+    return true;
+}();
+
+}  // namespace
+
+void wear(Scheme scheme) {
+    gWorn = scheme;
+    const auto& bench = scheme == Scheme::Light ? kLightBench : kDarkBench;
+    kGround = bench.ground;
+    kRaised = bench.raised;
+    kTrough = bench.trough;
+    kLine = bench.line;
+    kText = bench.text;
+    kDim = bench.dim;
+    const auto& counter = scheme == Scheme::Dark ? kDarkCounter : kLightCounter;
+    kPaper = counter.paper;
+    kSheet = counter.sheet;
+    kPaperLine = counter.line;
+    kInk = counter.ink;
+    kFaded = counter.faded;
+    kField = counter.field;
+    if (auto* application = qobject_cast<QApplication*>(QCoreApplication::instance())) dress(*application);
+}
+
+Scheme worn() {
+    return gWorn;
+}
+
 void dress(QApplication& application) {
     application.setStyle(QStringLiteral("Fusion"));
     application.setFont(textFont());
@@ -202,7 +253,7 @@ QString counterStyle() {
                "QLineEdit:focus { border: 1px solid %3; }"
                "QAbstractSpinBox { background: %1; color: %3; selection-background-color: %4; "
                "selection-color: %3; }")
-               .arg(QColor(Qt::white).name(), kPaperLine.name(), kInk.name(), kDecided.name());
+               .arg(kField.name(), kPaperLine.name(), kInk.name(), kDecided.name());
 }
 
 }  // namespace dreskel::look

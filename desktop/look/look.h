@@ -18,22 +18,23 @@ class QWidget;
 
 namespace dreskel::look {
 
-// The bench: where pictures are looked at, dark so that they are not outshone.
-inline const QColor kGround{0x16, 0x18, 0x1b};
-inline const QColor kRaised{0x1e, 0x21, 0x25};
-inline const QColor kTrough{0x2a, 0x2e, 0x33};
-inline const QColor kLine{0x34, 0x39, 0x3f};
-inline const QColor kText{0xe9, 0xe6, 0xdf};
-inline const QColor kDim{0x98, 0x9c, 0xa1};
+// Dark where pictures are looked at, so that they are not outshone, and light as paper where cards come in;
+// or one of both throughout.
+enum class Scheme { Mixed, Dark, Light };
 
-// The counter: where cards come in, light as paper.
-inline const QColor kPaper{0xee, 0xeb, 0xe4};
-inline const QColor kSheet{0xfa, 0xf9, 0xf4};
-inline const QColor kPaperLine{0xd3, 0xce, 0xc3};
-inline const QColor kInk{0x24, 0x27, 0x2b};
-inline const QColor kFaded{0x6c, 0x6e, 0x70};
+// Sets the colours below, and the application's palette; windows that were made before keep what they have.
+void wear(Scheme scheme);
+Scheme worn();
 
-inline const QColor kDecided{0xf2, 0xc6, 0x5c};  // yellow
+// The bench: where pictures are looked at.
+inline QColor kGround, kRaised, kTrough, kLine, kText, kDim;
+
+// The counter: where cards come in.
+inline QColor kPaper, kSheet, kPaperLine, kInk, kFaded;
+inline QColor kField;  // where something is typed there
+
+inline const QColor kOnPicture{0xf2, 0xf0, 0xea};  // marks on a dark foot, whatever is worn
+inline const QColor kDecided{0xf2, 0xc6, 0x5c};    // yellow
 inline const QColor kDecidedInk{0x26, 0x20, 0x12};
 inline const QColor kTrouble{0xd9, 0x5b, 0x4e};
 inline const QColor kReading{0x78, 0x80, 0x88};

@@ -116,16 +116,17 @@ QImage drawThumbnail(const Finding& finding, const Preview& preview, const QSize
         QSizeF(fitted));
     painter.drawImage(place, picture);
     if (finding.kind == Kind::Video) {
-        // A clip is told from a photo by a dark foot with its play mark.
-        const QRectF mark(8, size.height() - 24, 16, 16);
+        // A clip is told from a photo by its play mark, as large as the cell asks for.
+        const double unit = std::max(1.0, size.height() / 88.0);
+        const QRectF mark(8 * unit, size.height() - 24 * unit, 16 * unit, 16 * unit);
         painter.setRenderHint(QPainter::Antialiasing);
         painter.setPen(Qt::NoPen);
         painter.setBrush(QColor(0, 0, 0, 150));
-        painter.drawEllipse(mark.adjusted(-4, -4, 4, 4));
-        painter.setBrush(look::kText);
-        const QPointF triangle[3] = {{mark.left() + 4, mark.top() + 2},
-                                     {mark.right() - 1, mark.center().y()},
-                                     {mark.left() + 4, mark.bottom() - 2}};
+        painter.drawEllipse(mark.adjusted(-4 * unit, -4 * unit, 4 * unit, 4 * unit));
+        painter.setBrush(look::kOnPicture);
+        const QPointF triangle[3] = {{mark.left() + 4 * unit, mark.top() + 2 * unit},
+                                     {mark.right() - unit, mark.center().y()},
+                                     {mark.left() + 4 * unit, mark.bottom() - 2 * unit}};
         painter.drawPolygon(triangle, 3);
     }
     return cell;

@@ -631,6 +631,34 @@ class TestDesktop : public QObject {
         job->undo();
         job->undo();
     }
+    // Other colours are put on while a job is open: it goes on, with its decisions, and is what it says it
+    // is.
+    void coloursCanBeChanged() {
+        const auto window = searched();
+        const auto shown = window->job()->sheet().shown();
+        const auto folder = window->job()->feed().session().folder();
+        const auto brightness = [&] {
+            const auto picture = window->grab().toImage();
+            double sum = 0;
+            for (int x = 20; x < picture.width(); x += 40) sum += qGray(picture.pixel(x, 70));
+            return sum / (picture.width() / 40);
+        };
+        QVERIFY(brightness() < 90);
+        window->wear(look::Scheme::Light);
+        QVERIFY(window->job() != nullptr);
+        QCOMPARE(window->job()->feed().session().folder(), folder);
+        QTRY_COMPARE(window->job()->sheet().shown(), shown);
+        QTest::qWait(300);
+        QVERIFY(brightness() > 170);
+        window->leaveJob();
+        window->wear(look::Scheme::Dark);
+        QTest::qWait(200);
+        QVERIFY(window->job() == nullptr);
+        QVERIFY(brightness() < 90);
+        window->wear(look::Scheme::Mixed);
+        QTest::qWait(200);
+        QVERIFY(brightness() > 170);
+    }
     // Left out, rated, noted: by keys, told in the loupe, taken back, kept over closing.
     void decidesByKeys() {
         const auto window = searched();
