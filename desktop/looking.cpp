@@ -56,7 +56,9 @@ void Looking::run() {
             auto photo =
                 decoder.photo(request.finding.pieces, request.finding.format, request.side, &control_);
             if (photo) {
-                looked.photo = presented(imageFrom(photo.value()), request.finding);
+                const auto image = imageFrom(photo.value());
+                looked.histogram = Histogram::of(image, request.finding);
+                looked.photo = presented(image, request.finding);
             } else {
                 looked.trouble = QString::fromStdString(photo.error().what);
             }

@@ -10,6 +10,7 @@
 #include <thread>
 #include <vector>
 
+#include "desktop/loupe/histogram.h"
 #include "job/finding.h"
 #include "media/decoder_process.h"
 
@@ -18,6 +19,7 @@ namespace dreskel {
 struct Looked {
     std::int64_t id = 0;
     QImage photo;                // ready to be looked at; see presented()
+    Histogram histogram;         // of the photo
     std::vector<QImage> frames;  // of a clip
     std::vector<double> times;   // of the frames, seconds
     QString trouble;             // why there is nothing to see

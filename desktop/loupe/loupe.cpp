@@ -79,6 +79,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     title_ = textLabel(15, look::kText, true);
     state_ = textLabel(13, look::kText);
     facts_ = new FactsView;
+    histogram_ = new HistogramView;
     reasons_ = textLabel(12, look::kDim);
     note_ = new QLineEdit;
     note_->setAccessibleName(QStringLiteral("Note for this file"));
@@ -93,6 +94,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     text->addWidget(state_);
     text->addWidget(reasons_);
     text->addWidget(facts_);
+    text->addWidget(histogram_);
     text->addWidget(note_);
     text->addStretch();
     auto* scroll = look::scrolled(inside);
@@ -243,6 +245,8 @@ void Loupe::refresh() {
     tellPlaying();
     words_->setVisible(finding != nullptr && !full_);
     splice_->setVisible(finding != nullptr && canBeSpliced(*finding));
+    histogram_->setVisible(finding != nullptr && finding->kind == Kind::Photo);
+    if (shownFor_ != current_) histogram_->show(Histogram());
     if (finding == nullptr) {
         stage_->setCurrentWidget(nothing_);
         return;
@@ -288,6 +292,7 @@ void Loupe::onLooked(const Looked& looked) {
         }
         const bool draft = draftFor_ == looked.id;
         photo_->show(looked.photo, *finding);
+        histogram_->show(looked.histogram);
         draftFor_ = 0;
         // The full size comes behind the draft, so that zooming in shows every pixel.
         const auto width = finding->description.width.value_or(0);

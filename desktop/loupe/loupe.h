@@ -36,6 +36,7 @@ class Loupe : public QWidget {
     QToolButton& playButton() { return *play_; }
     QToolButton& spliceButton() { return *splice_; }
     QLineEdit& note() { return *note_; }
+    HistogramView& histogram() { return *histogram_; }
     // Begins to play what is shown, stands still, or plays on.
     void togglePlaying();
 
@@ -92,6 +93,7 @@ class Loupe : public QWidget {
     QToolButton* splice_;
     QLabel* title_;
     QLabel* state_;
+    HistogramView* histogram_;
     FactsView* facts_;
     QLabel* reasons_;
     QLineEdit* note_;

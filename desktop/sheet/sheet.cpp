@@ -54,6 +54,7 @@ Sheet::Sheet(Feed& feed, QWidget* parent)
     : QAbstractScrollArea(parent),
       feed_(feed),
       thumbnails_(feed),
+      flipping_(feed),
       arranger_(
           [this](const ArrangeRequest& request) {
               return std::make_shared<const Arrangement>(arrange(index_, request));
@@ -71,6 +72,8 @@ Sheet::Sheet(Feed& feed, QWidget* parent)
         if (!settle_.isActive()) settle_.start();
         viewport()->update();
     });
+    viewport()->setMouseTracking(true);
+    connect(&flipping_, &Flipping::changed, viewport(), [this] { viewport()->update(); });
     connect(&thumbnails_, &Thumbnails::arrived, viewport(), [this] { viewport()->update(); });
     rearrange();
 }
@@ -209,6 +212,12 @@ void Sheet::paintCell(QPainter& painter, const QRect& box, const Finding& findin
         painter.drawImage(QRectF(picture), *image);
     } else {
         painter.fillRect(picture, look::kRaised);
+    }
+    if (const auto* flipped = flipping_.clip() == finding.id ? flipping_.picture() : nullptr) {
+        painter.fillRect(picture, look::kRaised);
+        const auto fitted = flipped->size().scaled(size, Qt::KeepAspectRatio);
+        painter.drawImage(QRect(picture.center() - QPoint(fitted.width() / 2, fitted.height() / 2), fitted),
+                          *flipped);
     }
     const QRectF strip(box.left(), picture.bottom() + 1, cellWidth_, kStrip);
     look::paintDecoded(painter, strip, finding.decodedMap, finding.condition, look::laneColour(finding.kind));
@@ -432,6 +441,22 @@ void Sheet::mousePressEvent(QMouseEvent* event) {
         return;
     }
     moveTo(index, (event->modifiers() & Qt::ShiftModifier) != 0);
+}
+
+// The pointer goes along a clip as along its length.
+void Sheet::mouseMoveEvent(QMouseEvent* event) {
+    const auto index = indexAt(event->pos());
+    const auto* finding = index < places_.size() ? feed_.find(places_[index]) : nullptr;
+    if (finding == nullptr || finding->kind != Kind::Video) {
+        if (flipping_.clip() != 0) flipping_.point(0, 0);
+        return;
+    }
+    flipping_.point(finding->id, static_cast<double>(event->pos().x() - cellBox(index).left()) / cellWidth_);
+}
+
+void Sheet::leaveEvent(QEvent* event) {
+    if (flipping_.clip() != 0) flipping_.point(0, 0);
+    QAbstractScrollArea::leaveEvent(event);
 }
 
 void Sheet::mouseDoubleClickEvent(QMouseEvent* event) {

@@ -14,6 +14,7 @@
 #include "desktop/behind.h"
 #include "desktop/feed.h"
 #include "desktop/sheet/arrangement.h"
+#include "desktop/sheet/flipping.h"
 #include "desktop/sheet/thumbnails.h"
 
 namespace dreskel {
@@ -36,6 +37,8 @@ class Sheet : public QAbstractScrollArea {
     // How many files each value on each side would leave.
     const Arrangement& arrangement() const { return *arrangement_; }
     void toggleKept();
+    Flipping& flipping() { return flipping_; }
+    QRect boxOf(std::int64_t id) const { return cellBox(indexOf_.value(id)); }
     void toggleLeftOut();
     void rate(int rating);
     // Everything that is shown.
@@ -52,6 +55,8 @@ class Sheet : public QAbstractScrollArea {
     void scrollContentsBy(int, int) override { viewport()->update(); }
     void keyPressEvent(QKeyEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void leaveEvent(QEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
 
@@ -78,6 +83,7 @@ class Sheet : public QAbstractScrollArea {
 
     Feed& feed_;
     Thumbnails thumbnails_;
+    Flipping flipping_;
     QTimer settle_;
     ArrangeBy by_ = ArrangeBy::Shoot;
     Filter filter_;

@@ -604,6 +604,7 @@ class TestDesktop : public QObject {
             if (finding->condition == Condition::Whole && finding->name.empty()) nameless = finding->id;
         }
         QVERIFY(nameless != 0 && damaged != 0);
+        job->feed().setKept(job->sheet().shownIds(), false);
         job->feed().setKept({nameless}, true);
         QTRY_VERIFY(tray.namesField() != nullptr && !tray.versionsChoice()->isVisible());
         tray.namesField()->setText(QStringLiteral("{kind} of the mill {number}"));
@@ -658,6 +659,48 @@ class TestDesktop : public QObject {
         window->wear(look::Scheme::Mixed);
         QTest::qWait(200);
         QVERIFY(brightness() > 170);
+    }
+    // A pointer that rests on a clip sees it along its length; the loupe tells how bright a photo is.
+    void aClipIsFlippedThrough() {
+        const auto window = searched();
+        auto* job = window->job();
+        auto& sheet = job->sheet();
+        const auto clip = idAt(*job, offsetOf(QStringLiteral("pictures.mov")));
+        sheet.setCurrent(clip);
+        const auto moveAlong = [&](double share) {
+            const auto box = sheet.boxOf(clip);
+            const QPointF place(box.left() + share * box.width(), box.center().y());
+            QMouseEvent move(QEvent::MouseMove, place, sheet.viewport()->mapToGlobal(place), Qt::NoButton,
+                             Qt::NoButton, {});
+            QApplication::sendEvent(sheet.viewport(), &move);
+        };
+        moveAlong(0.02);
+        QTRY_VERIFY_WITH_TIMEOUT(sheet.flipping().picture() != nullptr, 10000);
+        const auto first = *sheet.flipping().picture();
+        moveAlong(0.97);
+        QVERIFY(sheet.flipping().picture() != nullptr && *sheet.flipping().picture() != first);
+        moveAlong(0.02);
+        QVERIFY(*sheet.flipping().picture() == first);
+        QEvent leave(QEvent::Leave);
+        QApplication::sendEvent(&sheet, &leave);
+        QVERIFY(sheet.flipping().clip() == 0 && sheet.flipping().picture() == nullptr);
+
+        sheet.setCurrent(idAt(*job, offsetOf(QStringLiteral("baseline-422.jpg"))));
+        QTRY_VERIFY_WITH_TIMEOUT(job->loupe().histogram().histogram().pixels > 0, 10000);
+        const auto& histogram = job->loupe().histogram().histogram();
+        std::uint64_t sum = 0;
+        for (const auto count : histogram.counts[1]) sum += count;
+        QCOMPARE(sum, histogram.pixels);
+        Finding half;
+        half.kind = Kind::Photo;
+        half.condition = Condition::Partial;
+        half.decoded = 0.5;
+        QImage two(100, 100, QImage::Format_RGB888);
+        two.fill(Qt::white);
+        for (int y = 50; y < 100; ++y) std::fill_n(two.scanLine(y), 300, uchar{0});
+        const auto there = Histogram::of(two, half);
+        QCOMPARE(there.counts[0][255], 5000U);
+        QCOMPARE(there.counts[0][0], 0U);  // what did not decode is not counted
     }
     // Left out, rated, noted: by keys, told in the loupe, taken back, kept over closing.
     void decidesByKeys() {
