@@ -5,6 +5,7 @@
 
 #include "formats/isobmff/boxes.h"
 #include "rebuild/box_writer.h"
+#include "rebuild/edit_list.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -146,40 +147,6 @@ Buffer header(Bytes like, std::size_t durationAt32, std::size_t durationAt64, st
     return box;
 }
 
-// The template's edits (8.6.6) for another length: what is waited for in front, then all of it.
-Buffer edits(Bytes like, const Timed& timed, std::uint64_t lengthInMovie) {
-    ByteReader reader(like);
-    const bool wide = reader.u8() == 1;
-    reader.skip(3);
-    std::uint64_t wait = 0;
-    std::int64_t start = 0;
-    for (auto left = reader.u32(); left > 0 && reader.ok(); --left) {
-        const auto length = wide ? reader.u64() : reader.u32();
-        const auto at = wide ? static_cast<std::int64_t>(reader.u64())
-                             : std::int64_t{static_cast<std::int32_t>(reader.u32())};
-        reader.skip(4);
-        if (!reader.ok()) break;
-        if (at >= 0) {
-            start = at;
-            break;
-        }
-        wait += length;
-    }
-    if (!timed.offsets.empty()) start = timed.lead;
-    Buffer box;
-    put(box, 1ULL << 56, 8);
-    set(box, 4, wait > 0 ? 2 : 1, 4);
-    if (wait > 0) {
-        put(box, wait, 8);
-        put(box, UINT64_MAX, 8);
-        put(box, 0x10000, 4);
-    }
-    put(box, lengthInMovie, 8);
-    put(box, static_cast<std::uint64_t>(start), 8);
-    put(box, 0x10000, 4);
-    return box;
-}
-
 Buffer media(Bytes like, const TemplateTrack& track, const std::vector<WalkedSample>& samples,
              const Timed& timed, std::int64_t shift) {
     Buffer body;
@@ -255,12 +222,14 @@ std::vector<std::uint8_t> makeIndex(const ClipTemplate& like, const Walked& walk
         while (const auto part = inner.next()) {
             if (part->type == fourCc("tkhd")) {
                 putBox(body, part->type, header(part->body, 20, 28, inMovie(i)));
-                const auto list = findBox(box->body, fourCc("edts"));
-                const auto entries = list ? findBox(list->body, fourCc("elst")) : std::nullopt;
+                const auto old = findBox(box->body, fourCc("edts"));
+                const auto entries = old ? findBox(old->body, fourCc("elst")) : std::nullopt;
                 if (entries || times[i].lead > 0) {
                     Buffer edit;
-                    putBox(edit, fourCc("elst"),
-                           edits(entries ? entries->body : Bytes{}, times[i], inMovie(i)));
+                    // The template's, for another length: what is waited for in front, then all of it.
+                    auto list = entries ? readEdits(entries->body) : EditList();
+                    if (!times[i].offsets.empty()) list.start = static_cast<std::uint64_t>(times[i].lead);
+                    putBox(edit, fourCc("elst"), writeEdits(list, inMovie(i)));
                     putBox(body, fourCc("edts"), edit);
                 }
             } else if (part->type == fourCc("mdia")) {

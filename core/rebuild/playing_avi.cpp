@@ -16,6 +16,7 @@ namespace {
 constexpr std::uint32_t kKeyFrame = 0x10;           // a flag of an idx1 entry
 constexpr std::uint64_t kLargestChunk = 64U << 20;  // bytes
 constexpr std::size_t kMostChunks = 4000000;
+constexpr int kMostHoles = 1000;
 constexpr std::uint64_t kSearched = 64U << 20;  // bytes behind a chunk that is none, for the next that is one
 
 using Name = std::array<char, 4>;
@@ -166,6 +167,7 @@ Result<PlayingAvi> makePlayingAvi(CardView& card, const std::vector<Piece>& file
     playing.pieces = file;
     std::vector<Chunk> chunks;
     std::map<int, std::uint64_t> counts;
+    int holes = 0;
     auto at = layout->media + 4;
     while (at + 8 <= reader.size() && chunks.size() < kMostChunks) {
         const auto head = reader.chunkAt(at);
@@ -173,7 +175,7 @@ Result<PlayingAvi> makePlayingAvi(CardView& card, const std::vector<Piece>& file
             const auto name = reader.headAt(at)->name;
             if (is(name, "idx1")) break;
             if (is(name, "RIFF")) return cannot("it consists of several parts");
-            const auto next = resume(reader, at + 2);
+            const auto next = holes++ < kMostHoles ? resume(reader, at + 2) : std::nullopt;
             if (!next || *next < at + 8) break;
             // What is no chunk becomes one that players pass over.
             auto junk = little(*next - at - 8);

@@ -7,6 +7,7 @@
 #include "formats/isobmff/boxes.h"
 #include "formats/isobmff/movie.h"
 #include "rebuild/box_writer.h"
+#include "rebuild/edit_list.h"
 #include "rebuild/piece_edit.h"
 #include "rebuild/track_samples.h"
 
@@ -18,6 +19,7 @@ using isobmff::findBox;
 using isobmff::fourCc;
 
 constexpr int kMostTopLevelBoxes = 64;
+constexpr std::size_t kMostTracks = 64;
 
 Error cannot(const std::string& why) {
     return {Fault::Failed, why, "", "Save the file as it is"};
@@ -89,41 +91,6 @@ BoxBytes withDuration(Bytes body, std::size_t at32, std::size_t at64, std::uint6
     return box;
 }
 
-// An edit list (8.6.6): what is lost at the beginning is waited for; then all of what is left, from where the
-// old list began to show.
-BoxBytes edits(std::optional<isobmff::Box> old, std::uint64_t wait, std::uint64_t length) {
-    std::uint64_t start = 0;
-    if (old) {
-        ByteReader reader(old->body);
-        const bool wide = reader.u8() == 1;
-        reader.skip(3);
-        for (auto entries = reader.u32(); entries > 0 && reader.ok(); --entries) {
-            const auto entryLength = wide ? reader.u64() : reader.u32();
-            const auto at = wide ? static_cast<std::int64_t>(reader.u64())
-                                 : std::int64_t{static_cast<std::int32_t>(reader.u32())};
-            reader.skip(4);
-            if (!reader.ok()) break;
-            if (at >= 0) {
-                start = static_cast<std::uint64_t>(at);
-                break;
-            }
-            wait += entryLength;
-        }
-    }
-    BoxBytes box;
-    put(box, std::uint64_t{1} << 56, 8);
-    set(box, 4, wait > 0 ? 2 : 1, 4);
-    if (wait > 0) {
-        put(box, wait, 8);
-        put(box, UINT64_MAX, 8);
-        put(box, 0x10000, 4);
-    }
-    put(box, length, 8);
-    put(box, start, 8);
-    put(box, 0x10000, 4);
-    return box;
-}
-
 // A box with one of the boxes inside of it replaced.
 template <typename Inside>
 BoxBytes rewrite(Bytes body, Inside&& inside) {
@@ -173,7 +140,11 @@ BoxBytes writeTrack(Bytes track, const Left& left, std::uint64_t wait, std::uint
             putBox(made, box->type, withDuration(box->body, 20, 28, wait + length));
             if (oldEdits || wait > 0) {
                 BoxBytes list;
-                putBox(list, fourCc("elst"), edits(oldEdits, wait, length));
+                // What is lost at the beginning is waited for; then all of what is left, from where the old
+                // list began.
+                auto edits = oldEdits ? readEdits(oldEdits->body) : EditList();
+                edits.wait += wait;
+                putBox(list, fourCc("elst"), writeEdits(edits, length));
                 putBox(made, fourCc("edts"), list);
             }
             continue;
@@ -259,7 +230,7 @@ Result<PlayingClip> makePlayingClip(CardView& card, const std::vector<Piece>& cl
         }
         const auto kind =
             number < about->tracks.size() ? about->tracks[number].kind : isobmff::TrackKind::Other;
-        ++number;
+        if (++number > kMostTracks) return cannot("its index has more tracks than any camera writes");
         const auto table = tableOf(box->body);
         const auto header = mediaHeaderOf(box->body);
         // Plain sound has as many samples as there are of it a second; it plays on through what is damaged.

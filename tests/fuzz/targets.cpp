@@ -13,6 +13,8 @@
 #include "rebuild/clip_index.h"
 #include "rebuild/headless_photo.h"
 #include "rebuild/made_index.h"
+#include "rebuild/playing_avi.h"
+#include "rebuild/playing_clip.h"
 #include "scan/block_kind.h"
 #include "volume/orphans.h"
 #include "volume/remembered.h"
@@ -59,6 +61,16 @@ class MemorySource : public Source {
     Bytes bytes_;
     std::string path_ = "memory";
 };
+
+// A file as a damaged clip, of either kind, with a hole in the middle.
+void playing(Bytes bytes) {
+    CardView card(std::make_shared<MemorySource>(bytes));
+    const std::vector<Piece> file{{PieceFrom::Card, 0, bytes.size(), {}}};
+    RangeSet damaged;
+    damaged.add({bytes.size() / 2, bytes.size() / 8});
+    static_cast<void>(rebuild::makePlayingClip(card, file, damaged));
+    static_cast<void>(rebuild::makePlayingAvi(card, file));
+}
 
 // A clip as a template for its own samples, as if it had lost its index.
 void lostIndex(Bytes bytes) {
@@ -167,6 +179,7 @@ const std::vector<Target>& targets() {
                             static_cast<void>(isobmff::readSamples(bytes.subspan(8)));
                         },
                         {"*.mp4", "*.mov"}});
+        made.push_back({"clip-that-plays", playing, {"*.mp4", "*.mov", "*.avi"}});
         made.push_back({"lost-index", lostIndex, {"*.mp4", "*.mov"}});
         made.push_back({"directories", directories, {}, std::vector<std::uint8_t>(65536)});
         made.push_back(
