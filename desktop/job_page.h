@@ -29,6 +29,7 @@ class JobPage : public QWidget {
   public:
     // `watch` must outlive it: a card that went away in the middle of a copy is looked for there.
     JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* parent = nullptr);
+    ~JobPage() override { alike_.stop(); }
 
     void startSearch(bool namedOnly = false);
     // Tries a good file of the same camera on what lost its index or its beginning.

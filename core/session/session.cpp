@@ -34,7 +34,8 @@ void Session::load() {
     }
     const std::lock_guard lock(mutex_);
     overview_.loading = false;
-    storeTally();
+    // What was not read to its end does not tell how many there are.
+    if (!ending_) storeTally();
     loaded_.notify_all();
 }
 

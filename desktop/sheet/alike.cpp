@@ -32,12 +32,12 @@ bool readAll(const Source& source, std::uint64_t offset, MutableBytes into) {
 }
 
 // A file of the client's is as strange as one from a card: the worker decodes it.
-std::optional<media::Likeness> likenessOfFile(const std::shared_ptr<Source>& file) {
+std::optional<media::Likeness> likenessOfFile(const std::shared_ptr<Source>& file, Control& control) {
     std::array<std::uint8_t, 2> head{};
     const bool jpeg = readAll(*file, 0, head) && head == std::array<std::uint8_t, 2>{0xff, 0xd8};
     media::DecoderProcess decoder(file);
     const auto picture =
-        decoder.photo({{PieceFrom::Card, 0, file->size(), {}}}, jpeg ? "jpeg" : "other", kSide, nullptr);
+        decoder.photo({{PieceFrom::Card, 0, file->size(), {}}}, jpeg ? "jpeg" : "other", kSide, &control);
     if (!picture) return std::nullopt;
     return media::likenessOf(picture.value());
 }
@@ -87,14 +87,16 @@ AlikeAnswer Alike::likeFile(const AlikeRequest& request) {
     const auto& file = *opened.value();
     std::size_t same = 0;
     for (const auto& finding : request.files) {
+        if (control_.stopped()) break;
         if (!finding->listed() || finding->size() != file.size()) continue;
         if (!sameBytes(*session_->source(), *finding, file)) continue;
         answer.ids.insert(finding->id);
         ++same;
     }
-    const auto likeness = likenessOfFile(opened.value());
+    const auto likeness = likenessOfFile(opened.value(), control_);
     if (likeness) {
         for (const auto& finding : request.files) {
+            if (control_.stopped()) break;
             if (!finding->listed() || finding->kind == Kind::Audio) continue;
             const auto& known = of(finding);
             if (known && media::apart(*known, *likeness) <= media::kSamePicture)
@@ -124,6 +126,7 @@ AlikeAnswer Alike::answer(const AlikeRequest& request) {
     if (!likeness)
         return {{}, {}, QStringLiteral("There is too little to see on this one to look for others like it.")};
     for (const auto& finding : request.files) {
+        if (control_.stopped()) break;
         if (!finding->listed() || finding->kind == Kind::Audio) continue;
         const auto& known = of(finding);
         if (known && media::apart(*known, *likeness) <= media::kAlike) answer.ids.insert(finding->id);

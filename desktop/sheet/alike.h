@@ -31,6 +31,8 @@ class Alike {
 
     // Not from several threads at once: what was worked out is kept for the next question.
     AlikeAnswer answer(const AlikeRequest& request);
+    // Ends an answer that is under way; from any thread.
+    void stop() { control_.stop(); }
 
   private:
     struct Known {
@@ -41,6 +43,7 @@ class Alike {
     AlikeAnswer likeFile(const AlikeRequest& request);
 
     std::shared_ptr<Session> session_;
+    Control control_;
     std::unordered_map<std::int64_t, Known> known_;
 };
 

@@ -20,12 +20,12 @@ Flipping::Flipping(Feed& feed, QObject* parent)
       feed_(feed),
       decode_(
           // The worker is started with the first clip, and stays.
-          [decoder = std::shared_ptr<media::DecoderProcess>(),
-           session = feed.sharedSession()](const std::shared_ptr<const Finding>& finding) mutable {
+          [decoder = std::shared_ptr<media::DecoderProcess>(), session = feed.sharedSession(),
+           control = control_](const std::shared_ptr<const Finding>& finding) mutable {
               if (!decoder) decoder = std::make_shared<media::DecoderProcess>(session->source());
               Frames frames{finding->id, {}};
               const auto decoded =
-                  decoder->frames(finding->pieces, finding->format, kPictures, kSide, nullptr);
+                  decoder->frames(finding->pieces, finding->format, kPictures, kSide, control.get());
               if (!decoded) return frames;
               for (const auto& frame : decoded.value())
                   frames.pictures.push_back(

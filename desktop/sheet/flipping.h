@@ -16,6 +16,7 @@ class Flipping : public QObject {
     Q_OBJECT
   public:
     explicit Flipping(Feed& feed, QObject* parent = nullptr);
+    ~Flipping() override { control_->stop(); }
 
     // The clip under the pointer, and how far along its cell, 0 to 1; 0 for none.
     void point(std::int64_t id, double along);
@@ -37,6 +38,7 @@ class Flipping : public QObject {
     std::int64_t id_ = 0;
     double along_ = 0;
     Frames frames_;
+    std::shared_ptr<Control> control_ = std::make_shared<Control>();
     Behind<std::shared_ptr<const Finding>, Frames> decode_;
 };
 
