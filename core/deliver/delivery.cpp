@@ -62,11 +62,14 @@ std::optional<std::int64_t> timeOf(const Finding& file) {
     return secondsOf(file.description.taken, true);
 }
 
-// "name (what plays).mp4"
+// "name (what plays).mp4", for "name (partial).mp4" too.
 std::string besideName(const std::string& path, const Version& version) {
+    constexpr std::string_view kPartial = " (partial)";
     const fs::path own(path);
+    auto stem = own.stem().string();
+    if (stem.ends_with(kPartial)) stem.resize(stem.size() - kPartial.size());
     const auto extension = version.extension.empty() ? own.extension().string() : version.extension;
-    return (own.parent_path() / (own.stem().string() + " (" + version.called + ")" + extension)).string();
+    return (own.parent_path() / (stem + " (" + version.called + ")" + extension)).string();
 }
 
 // One delivery under way: files are written one behind the other, and read back while the next ones are

@@ -4,7 +4,10 @@
 #include <cmath>
 
 #include "base/bytes.h"
+#include "base/limits.h"
+#include "formats/jpeg/stream_decoder.h"
 #include "formats/registry.h"
+#include "job/rows.h"
 #include "media/thumbnail.h"
 #include "rebuild/playing_avi.h"
 #include "rebuild/playing_clip.h"
@@ -19,23 +22,33 @@ std::string lengthText(double seconds) {
     return std::to_string(all / 60) + " min " + std::to_string(all % 60) + " s";
 }
 
-// How far down a photo its rows are. A progressive one is all there, only coarser.
-double rowsThere(const Finding& finding) {
-    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
-    return progressive ? 1.0 : finding.decoded;
+// As far as the coded data of a sequential JPEG really go; what is known of the file is in round numbers.
+std::optional<double> sharedDecoded(CardView& card, const Finding& finding) {
+    PieceReader reader(card, finding.pieces);
+    if (finding.format != "jpeg" || reader.size() > limits::kLargestPhoto) return std::nullopt;
+    jpeg::StreamDecoder decoder;
+    std::vector<std::uint8_t> portion(1 << 20);
+    for (std::uint64_t at = 0; at < reader.size() && decoder.state() == jpeg::StreamDecoder::State::Hungry;) {
+        const auto got = reader.read(at, portion);
+        if (got == 0) break;
+        at += got;
+        decoder.feed(Bytes(portion).first(got), at >= reader.size());
+    }
+    return decoder.hasFrame() ? std::optional(decoder.decodedShare()) : std::nullopt;
 }
 
 // Plainly no part of the picture: stripes across a grey that no camera makes.
-void markRest(Picture& picture, double share) {
-    const auto from = static_cast<std::uint32_t>(std::ceil(share * picture.height));
+void markRest(Picture& picture, Rows there) {
+    const auto from = static_cast<std::uint32_t>(std::floor(there.from * picture.height));
+    const auto to = static_cast<std::uint32_t>(std::ceil(there.to * picture.height));
     const std::uint32_t step = std::max(24U, picture.width / 60);
-    for (auto y = from; y < picture.height; ++y) {
+    for (std::uint32_t y = 0; y < picture.height; ++y) {
+        if (y >= from && y < to) continue;
         for (std::uint32_t x = 0; x < picture.width; ++x) {
             const bool stripe = (x + y) % step < step / 8;
-            const std::uint8_t grey = y == from ? 255 : stripe ? 150 : 70;
-            std::fill_n(
-                picture.rgb.begin() + static_cast<std::ptrdiff_t>((std::size_t{y} * picture.width + x) * 3),
-                3, grey);
+            const std::uint8_t grey = y == to || y + 1 == from ? 255 : stripe ? 150 : 70;
+            const auto at = (std::size_t{y} * picture.width + x) * 3;
+            std::fill_n(picture.rgb.begin() + static_cast<std::ptrdiff_t>(at), 3, grey);
         }
     }
 }
@@ -83,8 +96,14 @@ Result<Version> VersionMaker::of(const Finding& finding, Control& control) {
 Result<Version> VersionMaker::ofPhoto(const Finding& finding, Control& control) {
     auto picture = decoder_.photo(finding.pieces, finding.format, 0, &control);
     if (!picture) return picture.error();
-    const auto share = std::clamp(rowsThere(finding), 0.0, 1.0);
-    markRest(picture.value(), share);
+    auto there = rowsThere(finding);
+    // What others took of its bytes was reckoned with in round numbers; the data themselves say it to the
+    // row.
+    if (there.from == 0 && there.to < 1) {
+        if (const auto share = sharedDecoded(card_, finding))
+            there.to = std::min(*share, finding.evidence.decoded);
+    }
+    markRest(picture.value(), there);
     auto bytes = media::encodePicture(picture.value());
     if (bytes.size() < 2)
         return Error{Fault::Failed, "No picture of it could be written", "", "Save the file as it is"};
@@ -95,9 +114,8 @@ Result<Version> VersionMaker::ofPhoto(const Finding& finding, Control& control) 
     version.extension = ".jpg";
     version.made = "decoded and written again as a JPEG of " + std::to_string(picture.value().width) +
                    " by " + std::to_string(picture.value().height);
-    if (share < 1)
-        version.made +=
-            "; its lower " + std::to_string(std::lround((1 - share) * 100)) + " % are lost and striped";
+    const auto lost = std::lround((1 - (there.to - there.from)) * 100);
+    if (lost > 0) version.made += "; " + std::to_string(lost) + " % of its rows are lost and striped";
     version.pieces = {madePiece(std::move(bytes), version.made)};
     return version;
 }

@@ -66,6 +66,16 @@ bool same(const Finding& a, const Finding& b) {
     return a.inside == b.inside && a.condition == b.condition && a.pieces == b.pieces && a.why == b.why;
 }
 
+// With fewer pieces less of it decodes: about as much less as its bytes that made sense are fewer.
+void endAt(Finding& finding, std::vector<Piece> left) {
+    finding.pieces = std::move(left);
+    const auto now = finding.size();
+    const auto proven = std::max(finding.evidence.proven, std::uint64_t{1});
+    if (now >= proven) return;
+    finding.decoded *= static_cast<double>(now) / static_cast<double>(proven);
+    finding.why = "another file begins in the middle of it";
+}
+
 // Takes `taken` out of a file. A photo ends where other bytes begin, and so does what nothing decodes of
 // anyway; in a clip or a recording the places of everything else must stay, so the gap is filled.
 void cut(Finding& finding, const RangeSet& taken, const Finding* by) {
@@ -79,7 +89,7 @@ void cut(Finding& finding, const RangeSet& taken, const Finding* by) {
         for (const auto& hit : taken.within(piece.onCard())) {
             if (hit.offset > at) left.push_back({PieceFrom::Card, at, hit.offset - at, {}});
             if (finding.kind == Kind::Photo || finding.condition == Condition::Broken) {
-                finding.pieces = std::move(left);
+                endAt(finding, std::move(left));
                 return;
             }
             left.push_back({PieceFrom::Fill, 0, hit.length,

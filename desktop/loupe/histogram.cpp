@@ -6,7 +6,7 @@
 #include <QPainterPath>
 
 #include "desktop/look/look.h"
-#include "desktop/sheet/thumbnails.h"
+#include "job/rows.h"
 
 namespace dreskel {
 namespace {
@@ -28,10 +28,12 @@ Histogram Histogram::of(const QImage& photo, const Finding& finding) {
     if (photo.isNull()) return histogram;
     const auto plain =
         photo.format() == QImage::Format_RGB888 ? photo : photo.convertToFormat(QImage::Format_RGB888);
-    const int rows = static_cast<int>(plain.height() * rowsThere(finding));
+    const auto there = rowsThere(finding);
+    const int first = static_cast<int>(std::ceil(plain.height() * there.from));
+    const int end = static_cast<int>(plain.height() * there.to);
     const int stepX = std::max(1, plain.width() / kLooked);
     const int stepY = std::max(1, plain.height() / kLooked);
-    for (int y = 0; y < rows; y += stepY) {
+    for (int y = first; y < end; y += stepY) {
         const auto* line = plain.constScanLine(y);
         for (int x = 0; x < plain.width(); x += stepX) {
             for (std::size_t c = 0; c < 3; ++c) ++histogram.counts[c][line[x * 3 + static_cast<int>(c)]];

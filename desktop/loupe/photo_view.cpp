@@ -7,12 +7,13 @@
 
 #include "desktop/look/look.h"
 #include "desktop/sheet/thumbnails.h"
+#include "job/rows.h"
 
 namespace dreskel {
 
 QImage presented(const QImage& photo, const Finding& finding) {
     auto prepared = hatched(photo, finding);
-    const double row = std::ceil(prepared.height() * rowsThere(finding));
+    const double row = std::ceil(prepared.height() * rowsThere(finding).to);
     if (row < prepared.height()) {
         QPainter painter(&prepared);
         painter.setPen(QPen(look::kDecided, std::max(1, prepared.width() / 400), Qt::DashLine));

@@ -7,6 +7,7 @@
 
 #include "desktop/give_way.h"
 #include "desktop/look/look.h"
+#include "job/rows.h"
 
 namespace dreskel {
 namespace {
@@ -26,20 +27,15 @@ void hatch(QPainter& painter, const QRectF& box, double step) {
 
 }  // namespace
 
-double rowsThere(const Finding& finding) {
-    const bool progressive = finding.description.codec.find("progressive") != std::string::npos;
-    return finding.kind == Kind::Photo && finding.condition != Condition::Whole && !progressive
-               ? finding.decoded
-               : 1.0;
-}
-
 QImage hatched(const QImage& photo, const Finding& finding) {
     auto picture = photo.convertToFormat(QImage::Format_RGB32);
-    const double row = std::ceil(picture.height() * rowsThere(finding));
-    if (row >= picture.height()) return picture;
+    const auto rows = rowsThere(finding);
+    const double from = std::floor(picture.height() * rows.from);
+    const double to = std::ceil(picture.height() * rows.to);
+    const double step = std::max(7.0, picture.width() / 60.0);
     QPainter painter(&picture);
-    hatch(painter, QRectF(0, row, picture.width(), picture.height() - row),
-          std::max(7.0, picture.width() / 60.0));
+    if (from >= 1) hatch(painter, QRectF(0, 0, picture.width(), from), step);
+    if (to < picture.height()) hatch(painter, QRectF(0, to, picture.width(), picture.height() - to), step);
     return picture;
 }
 

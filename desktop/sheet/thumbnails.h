@@ -40,9 +40,6 @@ QImage drawThumbnail(const Finding& finding, const Preview& preview, const QSize
 void paintWave(QPainter& painter, const QRectF& box, const std::vector<std::int8_t>& peaks,
                const std::vector<std::uint8_t>& decodedMap, const QColor& colour);
 
-// The share of a photo's rows that is there: what follows the place where decoding ended is not. 1 for clips,
-// and for progressive photos, which lack detail and not rows.
-double rowsThere(const Finding& finding);
 // A photo with its missing rows hatched, in RGB32; before turning.
 QImage hatched(const QImage& photo, const Finding& finding);
 

@@ -9,6 +9,7 @@
 
 #include "job/finding_json.h"
 #include "job/job.h"
+#include "job/rows.h"
 
 using namespace dreskel;
 
@@ -121,6 +122,25 @@ class TestJob : public QObject {
                 (std::vector<Wish>{{"the wheel", true, {1}}, {"the sluice at dusk", false, {}}}));
         QVERIFY(findings[0].condition == Condition::Whole);
         QVERIFY(job.value()->preview(1).peaks == (std::vector<std::int8_t>{-5, 5}));
+    }
+    void rowsAreWhereTheyDecoded() {
+        Finding photo;
+        photo.kind = Kind::Photo;
+        photo.condition = Condition::Partial;
+        photo.decoded = 0.25;
+        QCOMPARE(rowsThere(photo).from, 0.0);
+        QCOMPARE(rowsThere(photo).to, 0.25);
+        photo.decodedMap = {255, 0, 0, 0};
+        QCOMPARE(rowsThere(photo).to, 0.25);
+        photo.decodedMap = {0, 0, 51, 255};  // without its beginning
+        photo.decoded = 0.3;
+        QVERIFY(std::abs(rowsThere(photo).from - 0.7) < 1e-9);
+        QCOMPARE(rowsThere(photo).to, 1.0);
+        photo.description.codec = "JPEG, progressive";
+        QCOMPARE(rowsThere(photo).from, 0.0);
+        photo.description.codec.clear();
+        photo.condition = Condition::Whole;
+        QCOMPARE(rowsThere(photo).from, 0.0);
     }
     // A job as the first schema had it: read as it is, brought up to date when it is written.
     void anOlderJobIsTakenUp() {

@@ -149,6 +149,7 @@ class TestVersions : public QObject {
         QVERIFY2(!version.savedAs.empty(), version.whyNot.c_str());
         QVERIFY(version.verified);
         QVERIFY(QString::fromStdString(version.savedAs).contains(QStringLiteral(" (what plays).")));
+        QVERIFY(!QString::fromStdString(version.savedAs).contains(QStringLiteral("partial")));
         QCOMPARE(sum.versions, std::size_t{1});
         const auto path = pathOf(sum, version);
         // From its beginning to its end without a message.
