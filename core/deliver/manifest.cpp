@@ -66,6 +66,7 @@ std::string manifestJson(const Job& job, const DeliverySum& sum) {
             item.sha256.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(item.sha256);
         entry["verified"] = item.verified;
         if (!item.whyNot.empty()) entry["not_saved"] = item.whyNot;
+        if (!item.version.whyNot.empty()) entry["no_version"] = item.version.whyNot;
         if (const auto& version = item.version; !version.savedAs.empty()) {
             entry["version"] = {{"saved_as", version.savedAs},
                                 {"size", version.size},

@@ -1,5 +1,6 @@
 #include "desktop/tray/tray.h"
 
+#include <algorithm>
 #include <QBoxLayout>
 #include <QDesktopServices>
 #include <QDir>
@@ -115,6 +116,10 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
                 list->appendPlainText(QStringLiteral("File %1: %2")
                                           .arg(item.finding.id)
                                           .arg(QString::fromStdString(item.whyNot)));
+            if (!item.version.whyNot.empty())
+                list->appendPlainText(QStringLiteral("File %1 was saved as it is; no version that opens: %2")
+                                          .arg(item.finding.id)
+                                          .arg(QString::fromStdString(item.version.whyNot)));
         }
         list->resize(720, 320);
         list->show();
@@ -290,7 +295,10 @@ void Tray::refresh() {
     QPalette ink = message_->palette();
     ink.setColor(QPalette::WindowText, now == Step::Show || !refusal_.isEmpty() ? look::kText : look::kDim);
     message_->setPalette(ink);
-    details_->setVisible(now == Step::Show && sum_->notSaved > 0);
+    const auto wanting = [](const DeliveryItem& item) {
+        return !item.whyNot.empty() || !item.version.whyNot.empty();
+    };
+    details_->setVisible(now == Step::Show && std::any_of(sum_->items.begin(), sum_->items.end(), wanting));
     const auto state = overview.progress.state;
     const bool restLeft = state == ScanState::Finished && overview.progress.namedOnly && !task_;
     otherSearch_->setVisible(overview.activity == Activity::Idle &&

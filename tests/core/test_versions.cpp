@@ -277,6 +277,21 @@ class TestVersions : public QObject {
                                     int{static_cast<uchar>(opened.out[i + 2])}) < 12;
         QVERIFY(grey);
     }
+    // Where none can be made, the file is saved all the same, and the manifest says why there is none.
+    void whatCannotBeMadeIsTold() {
+        auto lost = mediaFile(QStringLiteral("fragmented.mp4"));
+        const auto noise = randomBytes(lost.size() / 8, 6);
+        std::copy(noise.begin(), noise.end(), lost.begin() + static_cast<std::ptrdiff_t>(lost.size() / 2));
+        const auto sum = delivered(lost);
+        const auto item = std::find_if(sum.items.begin(), sum.items.end(), [](const DeliveryItem& each) {
+            return each.finding.condition == Condition::Partial && each.finding.kind == Kind::Video;
+        });
+        QVERIFY(item != sum.items.end());
+        QVERIFY(item->verified && item->version.savedAs.empty() && !item->version.whyNot.empty());
+        const auto manifest = readFile(QString::fromStdString(sum.manifest));
+        const std::string_view key = "\"no_version\"";
+        QVERIFY(std::search(manifest.begin(), manifest.end(), key.begin(), key.end()) != manifest.end());
+    }
     // Of what is whole there is nothing to be made.
     void aWholeFileHasNone() {
         const auto sum = delivered(mediaFile(QStringLiteral("h264-last.mp4")));
