@@ -60,6 +60,7 @@ const std::vector<std::pair<std::string_view, std::string_view>>& NamePattern::w
 
 Result<NamePattern> NamePattern::from(std::string_view text) {
     NamePattern pattern;
+    if (text == kUsual) return pattern;
     const auto refuse = [&](const std::string& what) {
         return Error{Fault::Usage, what, std::string(text),
                      "Words are {date} {time} {year} {month} {day} {camera} {kind} {format} {number}"};

@@ -13,7 +13,8 @@ namespace dreskel {
 
 class NamePattern {
   public:
-    // "{date} {time} {camera}", and something else that tells them apart where no date is known.
+    // As kUsual says, and where no date is known something that tells files apart.
+    static constexpr std::string_view kUsual = "{date} {time} {camera}";
     NamePattern() = default;
 
     // Fault::Usage with the word that is none.

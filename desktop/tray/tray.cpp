@@ -140,7 +140,7 @@ QWidget* Tray::makeNaming() {
     column->addWidget(
         look::label(QStringLiteral("Files without a name of their own are called"), 12, look::kText));
     pattern_ =
-        new QLineEdit(QSettings().value(kPattern, QStringLiteral("{date} {time} {camera}")).toString());
+        new QLineEdit(QSettings().value(kPattern, QString::fromUtf8(NamePattern::kUsual.data())).toString());
     pattern_->setAccessibleName(QStringLiteral("Pattern of names"));
     pattern_->setMinimumWidth(420);
     column->addWidget(pattern_);

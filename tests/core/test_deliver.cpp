@@ -482,7 +482,10 @@ class TestDeliver : public QObject {
         QCOMPARE(named("../{camera}/{date}", some), QStringLiteral("_Orrery K2_2026-05-02.jpg"));
         some.description.taken.clear();
         some.description.camera.clear();
-        QCOMPARE(named("{date} {time} {camera}", some), QStringLiteral("undated Photo.jpg"));
+        QCOMPARE(named("{date} {time} of {camera}", some), QStringLiteral("undated of Photo.jpg"));
+        // The usual way tells apart what has no date, also when it is written out.
+        for (const auto* text : {"", "{date} {time} {camera}"})
+            QCOMPARE(named(text, some), QStringLiteral("Photo, undated, from byte 0.jpg"));
         some.name = "MILL0017.JPG";
         QCOMPARE(named("{number}", some), QStringLiteral("MILL0017.JPG"));  // its own is better
         for (const auto* text : {"{when}", "{date", "a {} b"}) QVERIFY(!NamePattern::from(text).ok());
