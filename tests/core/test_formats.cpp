@@ -163,6 +163,69 @@ class TestFormats : public QObject {
         measured = measureWith("jpeg", followedBy(photo, clip, 4096));
         QCOMPARE(measured.length, std::uint64_t{photo.size()});
     }
+    // Of a photo, one without loss, one with opacity in four parts, and an animation.
+    void foreignBytesInAWebpAreNoticed_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"picture", "lossless", "opacity", "moving"})
+            QTest::newRow(name) << QString::fromLatin1(name) + QStringLiteral(".webp");
+    }
+    void foreignBytesInAWebpAreNoticed() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        int whole = 0;
+        for (unsigned round = 0; round < 20; ++round) {
+            auto bytes = file;
+            const auto noise = randomBytes(4096, 100 + round);
+            const auto at = 512 + (bytes.size() - 4096 - 1024) / 20 * round;
+            std::copy(noise.begin(), noise.end(), bytes.begin() + static_cast<std::ptrdiff_t>(at));
+            const auto measured = measureWith("webp", bytes);
+            QVERIFY(measured.accepted);
+            if (measured.condition != Condition::Partial) ++whole;
+        }
+        QVERIFY2(whole <= 1, qPrintable(QString::number(whole)));
+    }
+    void aWebpTellsWhenItWasTaken() {
+        const auto file = mediaFile(QStringLiteral("opacity.webp"));
+        // As cameras write it: one directory with the date (tag 0x0132).
+        const std::string facts(
+            "EXIF\x2e\0\0\0II*\0\x08\0\0\0\1\0\x32\1\2\0\x14\0\0\0\x1a\0\0\0\0\0\0\0"
+            "2026:05:02 07:46:10\0",
+            54);
+        auto bytes = file;
+        bytes.insert(bytes.end(), facts.begin(), facts.end());
+        const auto length = static_cast<std::uint32_t>(bytes.size() - 8);
+        std::memcpy(&bytes[4], &length, 4);
+        const auto measured = measureWith("webp", bytes);
+        QCOMPARE(measured.length, std::uint64_t{bytes.size()});
+        QCOMPARE(measured.description.taken, std::string("2026-05-02T07:46:10"));
+        QCOMPARE(measured.description.width.value_or(0), 400U);
+    }
+    void whatEndsWithinARecordIsNotWhole() {
+        auto tape = only(QStringLiteral("tape.dv"), 0.55);
+        tape.resize(tape.size() / 4096 * 4096);
+        auto measured = measureWith("dv", followedBy(tape, randomBytes(200000, 5), 4096));
+        QVERIFY(measured.condition == Condition::Partial);
+
+        const std::string text =
+            "1\r\n00:00:01,000 --> 00:00:02,000\r\n" + std::string(700, 'a') + "\r\n\r\n";
+        const Buffer subtitles(text.begin(), text.end());
+        QVERIFY(measureWith("srt", followedBy(subtitles, randomBytes(9000, 5), 512)).condition ==
+                Condition::Whole);
+        const Buffer front(subtitles.begin(), subtitles.begin() + 512);
+        measured = measureWith("srt", followedBy(front, randomBytes(9000, 5), 512));
+        QVERIFY(measured.condition == Condition::Partial);
+        QCOMPARE(measured.length, std::uint64_t{512});
+        // Some recorders end their last line with the file.
+        const Buffer unended(subtitles.begin(), subtitles.end() - 4);
+        measured = measureWith("srt", followedBy(unended, randomBytes(9000, 5), 512));
+        QVERIFY(measured.condition == Condition::Whole);
+        QCOMPARE(measured.length, std::uint64_t{unended.size()});
+
+        auto notes = mediaFile(QStringLiteral("notes.mid"));
+        QVERIFY(measureWith("mid", notes).condition == Condition::Whole);
+        notes[26] = 0x90;  // where the length of a note was
+        QVERIFY(measureWith("mid", notes).condition == Condition::Partial);
+    }
     void runsThatAreTooShortAreNoFiles() {
         for (const auto* name : {"bare.mp3", "music.aac", "h264.ts", "simple.mpg", "bare.h264"}) {
             const auto file = mediaFile(QString::fromLatin1(name));

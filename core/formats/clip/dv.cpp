@@ -27,6 +27,11 @@ bool isSequence(Bytes sequence) {
     return true;
 }
 
+// The two blocks behind the header's.
+bool isSubcode(Bytes sequence) {
+    return sequence.size() > 2 * kBlock + 3 && sequence[kBlock] >> 5 == 1 && sequence[2 * kBlock] >> 5 == 1;
+}
+
 class DvWalk : public Walk {
   public:
     DvWalk() : Walk(12 * kSequence) {}
@@ -38,7 +43,12 @@ class DvWalk : public Walk {
         bool whole = bytes.size() >= sequences * kSequence && (frames_ == 0 || fifty == fifty_);
         for (std::size_t i = 0; whole && i < sequences; ++i)
             whole = isHeaderBlock(bytes.subspan(i * kSequence), static_cast<unsigned>(i));
-        if (!whole) return close();
+        if (!whole) {
+            // What begins like one of its frames and is not: behind the last frame nothing does.
+            if (frames_ > 0 && fifty == fifty_ && isHeaderBlock(bytes, 0) && isSubcode(bytes))
+                return breakOff("a frame of it is not all there");
+            return close();
+        }
         for (std::size_t i = 0; i < sequences; ++i) {
             if (!isSequence(bytes.subspan(i * kSequence, kSequence)))
                 damage("blocks of its frames are foreign");
@@ -52,7 +62,6 @@ class DvWalk : public Walk {
         into.format = "dv";
         into.kind = Kind::Video;
         into.description.codec = "DV";
-        into.notices = Notices::Nothing;
         into.description.duration = static_cast<double>(frames_) / (fifty_ ? 25.0 : 30000.0 / 1001);
         into.mediaData.push_back({0, into.length});
     }
@@ -66,12 +75,7 @@ class DvWalk : public Walk {
 const Format& dvFormat() {
     static const PlainFormat format(
         "dv", {{"dv", Kind::Video, "dv"}},
-        [](Bytes head) {
-            // The first block, and the two subcode blocks behind it (section type 1).
-            return isHeaderBlock(head, 0) && head.size() > 2 * kBlock + 3 && head[kBlock] >> 5 == 1 &&
-                   head[2 * kBlock] >> 5 == 1;
-        },
-        makeMeasure<DvWalk>, true);
+        [](Bytes head) { return isHeaderBlock(head, 0) && isSubcode(head); }, makeMeasure<DvWalk>, true);
     return format;
 }
 

@@ -1,5 +1,5 @@
-// Sound in chunks that say how long they are: AIFF and AIFF-C (Apple, "Audio Interchange File Format"), CAF
-// (Apple, "Core Audio Format Specification"), Standard MIDI files (MIDI Association, RP-001).
+// Sound in chunks that say how long they are: AIFF and AIFF-C (Apple, "Audio Interchange File Format") and
+// CAF (Apple, "Core Audio Format Specification").
 #include <algorithm>
 #include <cmath>
 
@@ -118,41 +118,6 @@ class CafWalk : public Walk {
     std::optional<ByteRange> sound_;
 };
 
-class MidiWalk : public Walk {
-  public:
-    MidiWalk() : Walk(kHead) {}
-
-  private:
-    void visit(Bytes bytes, bool last) override {
-        ByteReader reader(bytes);
-        const auto name = reader.take(4);
-        const std::uint64_t length = reader.u32();
-        if (position() == 0) {
-            reader.skip(2);
-            tracks_ = reader.u16();
-            return advance(8 + length);
-        }
-        if (!reader.ok() || !startsWith(name, "MTrk"))
-            return breakOff(last ? "the card ends before the file does" : "a track is missing");
-        accept();
-        advance(8 + length);
-        if (--tracks_ == 0) close();
-    }
-    void describe(Measured& into) override {
-        into.format = "mid";
-        into.kind = Kind::Audio;
-        into.description.codec = "MIDI";
-        // Notes, not sound: there is nothing to decode beyond what was walked.
-        into.needsDecoder = false;
-        if (into.condition != Condition::Partial) {
-            into.condition = Condition::Whole;
-            into.decoded = 1;
-        }
-    }
-
-    int tracks_ = 0;
-};
-
 }  // namespace
 
 const Format& aiffFormat() {
@@ -173,17 +138,6 @@ const Format& cafFormat() {
             return startsWith(head, {"caff\0\1\0\0desc", 12});
         },
         makeMeasure<CafWalk>);
-    return format;
-}
-
-const Format& midiFormat() {
-    static const PlainFormat format(
-        "mid", {{"mid", Kind::Audio, "mid", {"midi"}}},
-        [](Bytes head) {
-            return startsWith(head, {"MThd\0\0\0\6\0", 9}) && head.size() >= 14 && head[9] <= 2 &&
-                   (head[10] | head[11]) != 0;
-        },
-        makeMeasure<MidiWalk>);
     return format;
 }
 

@@ -13,6 +13,7 @@ namespace {
 constexpr std::size_t kPortion = 64 * 1024;
 constexpr std::size_t kLargestPacket = 16 << 20;
 constexpr std::size_t kLargestBlock = 16 * 1024;
+constexpr std::uint64_t kSector = 512;
 constexpr std::string_view kByteOrderMark = "\xef\xbb\xbf";
 
 std::string_view textOf(Bytes bytes) {
@@ -21,12 +22,14 @@ std::string_view textOf(Bytes bytes) {
     return text;
 }
 
-// No control characters but tabulators and line ends.
+// Others than tabulators and line ends.
+bool isControl(char letter) {
+    const auto code = static_cast<unsigned char>(letter);
+    return (code < 0x20 && letter != '\n' && letter != '\r' && letter != '\t') || code == 0x7f;
+}
+
 bool isText(std::string_view text) {
-    return std::none_of(text.begin(), text.end(), [](char letter) {
-        const auto code = static_cast<unsigned char>(letter);
-        return (code < 0x20 && letter != '\n' && letter != '\r' && letter != '\t') || code == 0x7f;
-    });
+    return std::none_of(text.begin(), text.end(), isControl);
 }
 
 bool isPacket(std::string_view text) {
@@ -75,7 +78,10 @@ std::optional<Subtitle> subtitleAt(std::string_view text) {
         const auto next = lineEnd(text, at);
         const auto content = text.substr(at, next - at);
         if (!isText(content)) {
-            found.length = at;
+            // The line that the file ends with, when nothing but zeros is behind it, or at a sector's end.
+            const auto shown = static_cast<std::size_t>(
+                std::find_if(content.begin(), content.end(), isControl) - content.begin());
+            found.length = at + shown;
             return found;
         }
         at = next;
@@ -142,6 +148,15 @@ class SubtitleWalk : public Walk {
             at += next->length;
             ++count_;
             accept();
+            if (text[at - 1] != '\n' && at < text.size()) {  // its last line was never ended
+                const auto line = text.rfind('\n', at - 1) + 1;
+                const auto sector = (position() + at) / kSector * kSector;
+                const bool slack = text[at] == 0 && (position() + at) % kSector != 0;
+                cut_ = !slack && sector > position() + line;
+                if (cut_) at = static_cast<std::size_t>(sector - position());
+                advance(at);
+                return close();
+            }
         }
         advance(at);
         if (last) close();
@@ -151,12 +166,14 @@ class SubtitleWalk : public Walk {
         into.kind = Kind::Sidecar;
         into.description.duration = until_;
         into.needsDecoder = false;
-        into.condition = Condition::Whole;
+        into.condition = cut_ ? Condition::Partial : Condition::Whole;
+        if (cut_) into.why = "it ends within a line";
         into.decoded = 1;
     }
 
     unsigned number_ = 0, count_ = 0;
     double until_ = 0;
+    bool cut_ = false;  // something else follows within a line
 };
 
 }  // namespace
