@@ -4,6 +4,7 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "base/words.h"
 #include "cli/verb.h"
 #include "session/copying.h"
@@ -112,7 +113,7 @@ void showCopy(const CopyView& view, const Common& common) {
             {"waiting", progress.waiting},     {"stalled", progress.stalled},
             {"errors", progress.errors},       {"bytes_per_second", progress.bytesPerSecond},
             {"seconds_left", seconds}};
-        std::cerr << line.dump() << std::endl;
+        std::cerr << jsonText(line) << std::endl;
     } else if (!common.quiet) {
         std::fprintf(stderr, "\r%s: %s of %s, %s not read, %llu errors   ",
                      std::string(toWord(progress.stage)).c_str(), humanSize(progress.read).c_str(),

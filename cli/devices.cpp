@@ -1,6 +1,7 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "base/words.h"
 #include "cli/verb.h"
 #include "source/device_list.h"
@@ -47,7 +48,7 @@ class Devices : public Verb {
                                       {"partitions", parts},
                                       {"mounts", mounts}});
         }
-        std::cout << out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << std::endl;
+        std::cout << jsonText(out, 2) << std::endl;
     }
     static void printText(const std::vector<Device>& devices) {
         for (const auto& device : devices) {

@@ -1,6 +1,7 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "base/words.h"
 #include "cli/verb.h"
 #include "job/listing.h"
@@ -97,7 +98,7 @@ class Inspect : public Verb {
                         {"present_files", seen.look.present},
                         {"deleted_files", seen.look.deleted}};
         if (account != nullptr) addAccount(*account, out);
-        std::cout << out.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << std::endl;
+        std::cout << jsonText(out, 2) << std::endl;
     }
     static void printText(const Inspection& seen, const Account* account) {
         std::cout << seen.facts.path << ": " << humanSize(seen.facts.size) << ", sectors of "

@@ -1,6 +1,7 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "cli/verb.h"
 #include "job/listing.h"
 
@@ -19,7 +20,7 @@ class List : public Verb {
         if (!job) return report(job.error());
         const auto list = listing(*job.value(), embedded_);
         if (json_) {
-            std::cout << list.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << std::endl;
+            std::cout << jsonText(list, 2) << std::endl;
             return kDone;
         }
         for (const auto& file : list["files"]) {

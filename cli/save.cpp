@@ -5,33 +5,15 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "base/json_text.h"
 #include "cli/verb.h"
 #include "deliver/camera_card.h"
+#include "deliver/selection.h"
 #include "deliver/shop.h"
 #include "session/session.h"
 
 namespace dreskel::cli {
 namespace {
-
-// "4,7-19" as numbers.
-Result<std::set<std::int64_t>> idsFrom(const std::vector<std::string>& words) {
-    std::set<std::int64_t> ids;
-    for (const auto& word : words) {
-        const auto dash = word.find('-');
-        const auto first = word.substr(0, dash);
-        const auto last = dash == std::string::npos ? first : word.substr(dash + 1);
-        const auto isNumber = [](const std::string& text) {
-            return !text.empty() && text.size() <= 9 &&
-                   text.find_first_not_of("0123456789") == std::string::npos;
-        };
-        if (!isNumber(first) || !isNumber(last)) {
-            return Error{Fault::Usage, "Not a list of ids: " + word, "", "Write it as 4,7-19"};
-        }
-        for (auto id = std::stoll(first); id <= std::stoll(last) && ids.size() < 1000000; ++id)
-            ids.insert(id);
-    }
-    return ids;
-}
 
 class Save : public Verb {
   public:
@@ -41,21 +23,21 @@ class Save : public Verb {
         app.add_option("--only", only_, "whole, partial or broken; may be repeated");
         app.add_option("--kinds", kinds_, "photo, video, audio")->delimiter(',');
         app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
-        app.add_option("--ids", ids_, "4,7-19")->delimiter(',');
+        app.add_option("--ids", ids_, "4,7-19, and of the contact pages whole ones: p3");
         app.add_option("--layout", layout_, "kind, date, camera, folders, flat, or dcf (for a camera)");
         app.add_option("--names", names_,
                        "What files are called that have no name, \"{date} {time} {camera}\"");
         app.add_flag("--versions", versions_,
                      "Beside each partial photo and clip, a version that opens, where one can be made");
-        app.add_flag("--report", report_, "Write report.html and pages.html beside the manifest");
+        app.add_flag("--report", report_,
+                     "Write a report and contact pages, as HTML and PDF, beside the manifest");
+        app.add_option("--language", language_, "Of the report: en or de; otherwise the shop's, or your own");
         app.add_option("--shop", shop_, "A file with the shop's name, address, logo and advice for them");
     }
 
     int run(const Common& common) override {
         const auto formats = formatsFrom(kinds_, formats_);
         if (!formats) return report(formats.error());
-        const auto ids = idsFrom(ids_);
-        if (!ids) return report(ids.error());
         const auto layout = layoutFromWord(layout_);
         if (!layout)
             return report({Fault::Usage, "Not a layout: " + layout_, "",
@@ -84,7 +66,16 @@ class Save : public Verb {
         if (!names) return report(names.error());
         request.names = names.value();
         request.shop = shop_.empty() ? usualShopPath() : shop_;
-        for (auto& finding : job.value()->findings()) {
+        if (!language_.empty()) {
+            request.language = languageFromWord(language_);
+            if (!request.language)
+                return report({Fault::Usage, "Reports cannot be written in the language " + language_, "",
+                               "Languages are en and de"});
+        }
+        auto findings = job.value()->findings();
+        const auto ids = numbersOf(findings);
+        if (!ids) return report(ids.error());
+        for (auto& finding : findings) {
             const bool asked = ids.value().empty() ? finding.listed() : ids.value().count(finding.id) > 0;
             const bool format =
                 formats.value().empty() ||
@@ -98,6 +89,18 @@ class Save : public Verb {
     }
 
   private:
+    Result<std::set<std::int64_t>> numbersOf(const std::vector<Finding>& findings) const {
+        std::vector<std::int64_t> listed;
+        for (const auto& finding : findings) {
+            if (finding.listed()) listed.push_back(finding.id);
+        }
+        auto ids = numbersIn(ids_, listed);
+        // An empty choice is no choice of everything.
+        if (ids.ok() && ids.value().empty() && !ids_.empty())
+            return Error{Fault::Usage, "No file has these numbers: " + ids_, job_,
+                         "Look at `dreskel-cli list`"};
+        return ids;
+    }
     static int save(const Job& job, const std::shared_ptr<Source>& source, const DeliveryRequest& request,
                     const Common& common) {
         Control control;
@@ -111,7 +114,7 @@ class Save : public Verb {
                                                   {"files", at.files},
                                                   {"bytes_done", at.bytesDone},
                                                   {"bytes", at.bytes}};
-                std::cerr << line.dump() << std::endl;
+                std::cerr << jsonText(line) << std::endl;
             }
         };
         const auto outcome = deliver(job, source, request, control, progress);
@@ -145,8 +148,8 @@ class Save : public Verb {
     }
 
     bool report_ = false, versions_ = false;
-    std::string job_, destination_, shop_, names_, layout_ = "kind";
-    std::vector<std::string> only_, kinds_, formats_, ids_;
+    std::string job_, destination_, shop_, names_, ids_, language_, layout_ = "kind";
+    std::vector<std::string> only_, kinds_, formats_;
 };
 
 }  // namespace

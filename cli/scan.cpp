@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 #include <thread>
 
+#include "base/json_text.h"
 #include "cli/verb.h"
 #include "session/own_formats.h"
 #include "session/session.h"
@@ -135,7 +136,7 @@ class Scan : public Verb {
                  progress.bytesPerSecond > 0
                      ? nlohmann::ordered_json(static_cast<double>(left) / progress.bytesPerSecond)
                      : nlohmann::ordered_json(nullptr)}};
-            std::cerr << line.dump() << std::endl;
+            std::cerr << jsonText(line) << std::endl;
         } else if (!common.quiet) {
             if (progress.joining) {
                 std::fprintf(stderr, "\rjoining: %zu photos put together, %zu to try, %zu files   ",

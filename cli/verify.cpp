@@ -1,6 +1,7 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "cli/verb.h"
 #include "deliver/verification.h"
 
@@ -17,10 +18,8 @@ class Verify : public Verb {
         const auto check = checkDelivery(folder_, control, [&](std::size_t done, std::size_t files) {
             if (interruptAsked()) control.stop();
             if (common.progress == "json")
-                std::cerr << nlohmann::ordered_json{{"state", "verifying"},
-                                                    {"files_done", done},
-                                                    {"files", files}}
-                                 .dump()
+                std::cerr << jsonText(nlohmann::ordered_json{
+                                 {"state", "verifying"}, {"files_done", done}, {"files", files}})
                           << "\n";
         });
         if (!check) return report(check.error());

@@ -10,5 +10,8 @@ pkg_check_modules(RAW REQUIRED IMPORTED_TARGET libraw_r)
 pkg_check_modules(HEIF REQUIRED IMPORTED_TARGET libheif)
 pkg_check_modules(SECCOMP REQUIRED IMPORTED_TARGET libseccomp)
 pkg_check_modules(SQLITE REQUIRED IMPORTED_TARGET sqlite3)
+pkg_check_modules(PANGO REQUIRED IMPORTED_TARGET pangocairo)
+# Its -pthread would keep the parts from sharing compiled headers; threads are linked by core/base.
+set_property(TARGET PkgConfig::PANGO PROPERTY INTERFACE_COMPILE_OPTIONS "")
 pkg_check_modules(UDEV REQUIRED IMPORTED_TARGET libudev)
 find_package(SQLiteCpp REQUIRED)

@@ -1,6 +1,8 @@
 // dreskel-decoder: the worker process. Started by Dreskel with a socket at descriptor 3 and the source,
 // opened for reading, at 4; decodes what it is asked to and nothing else.
+#include <fcntl.h>
 #include <libheif/heif.h>
+#include <unistd.h>
 
 #include <cstdio>
 #include <exception>
@@ -18,6 +20,17 @@ namespace {
 constexpr int kSocket = 3;
 constexpr int kSource = 4;
 
+// Libraries write what they think of a damaged file to the standard error, where it would stand among our own
+// words. Where those still go.
+int silenceLibraries() {
+    const int words = ::dup(STDERR_FILENO);
+#ifndef __SANITIZE_ADDRESS__
+    if (const int nowhere = ::open("/dev/null", O_WRONLY | O_CLOEXEC); nowhere >= 0)
+        ::dup2(nowhere, STDERR_FILENO);
+#endif
+    return words;
+}
+
 }  // namespace
 
 int main() {
@@ -27,7 +40,8 @@ int main() {
     // What it loads, and its plugins, must be there before nothing can be opened any more.
     heif_init(nullptr);
     media::watchLibraryLog();
-    if (!confine()) std::fputs("dreskel-decoder: the kernel filters no calls here\n", stderr);
+    const int words = silenceLibraries();
+    if (!confine()) ::dprintf(words, "dreskel-decoder: the kernel filters no calls here\n");
     const auto alive = [] { media::sendMessage(kSocket, {{{"alive", true}}, {}}); };
     media::ClipPlayer player(source.value());
     media::Message request;

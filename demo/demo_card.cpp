@@ -5,10 +5,12 @@
 #include <array>
 #include <atomic>
 #include <cstdio>
+#include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <thread>
 
+#include "base/json_text.h"
 #include "demo/encode_clip.h"
 #include "demo/encode_photo.h"
 #include "demo/fat_card.h"
@@ -191,7 +193,7 @@ Status writeReader(const std::string& path, const std::vector<Planned>& files) {
         {"simulated_reader", {{"image", image}, {"bytes_per_second", 30000000}, {"faults", faults}}}};
     const auto target = readerPathFor(path);
     std::ofstream out(target);
-    out << recipe.dump(1) << "\n";
+    out << jsonText(recipe, 1) << "\n";
     if (!out.flush())
         return Error{Fault::Failed, "The reader's description could not be written", target, ""};
     return Done{};
@@ -265,7 +267,7 @@ Status writeTruth(const std::string& path, const std::string& name, const std::v
                                   {"pieces", pieces}});
     }
     std::ofstream out(path + ".truth.json");
-    out << truth.dump(1) << "\n";
+    out << jsonText(truth, 1) << "\n";
     if (!out.flush()) return Error{Fault::Failed, "The truth could not be written", path + ".truth.json", ""};
     return Done{};
 }
@@ -273,6 +275,10 @@ Status writeTruth(const std::string& path, const std::string& name, const std::v
 }  // namespace
 
 Status writeDemoCard(const std::string& path, const std::function<void(const std::string&)>& say) {
+    // Said before the work of a minute is done, not after it.
+    if (std::error_code unknown; std::filesystem::exists(path, unknown))
+        return Error{Fault::Failed, "The image could not be created: there is a file already", path,
+                     "Choose a name that is not taken yet"};
     auto files = planShoots();
     auto later = planLater();
     const auto earlier = files.size();

@@ -6,6 +6,7 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "deliver/file_writer.h"
 #include "job/finding_json.h"
 
@@ -18,7 +19,7 @@ using Json = nlohmann::ordered_json;
 constexpr const char* kLog = ".dreskel-delivery";
 
 std::string keyOf(const Json& pieces, const std::string& format) {
-    return format + pieces.dump(-1, ' ', false, Json::error_handler_t::replace);
+    return format + jsonText(pieces);
 }
 
 std::string keyOf(const Finding& finding) {
@@ -36,24 +37,24 @@ std::uint64_t numberIn(const Json& object, const char* key) {
     return found != object.end() && found->is_number_unsigned() ? found->get<std::uint64_t>() : 0;
 }
 
-std::optional<DeliveredFile> savedIn(const Json& object) {
-    DeliveredFile saved{textIn(object, "saved_as"), textIn(object, "sha256"), numberIn(object, "size"),
-                        textIn(object, "made")};
+bool fill(DeliveredFile& saved, const Json& object) {
+    saved.savedAs = textIn(object, "saved_as");
+    saved.sha256 = textIn(object, "sha256");
+    saved.size = numberIn(object, "size");
+    saved.made = textIn(object, "made");
     // The folder may have come from anywhere; nothing outside of it is looked at.
     const fs::path path(saved.savedAs);
     const bool climbs = path.is_absolute() || std::find(path.begin(), path.end(), "..") != path.end();
-    if (saved.savedAs.empty() || saved.sha256.size() != 64 || climbs) return std::nullopt;
-    return saved;
+    return !saved.savedAs.empty() && saved.sha256.size() == 64 && !climbs;
 }
 
 }  // namespace
 
 DeliveredBefore::DeliveredBefore(fs::path root, const std::optional<SourceFacts>& source, Layout layout)
     : root_(std::move(root)) {
-    head_ = Json{{"source", source ? source->path : ""},
-                 {"size", source ? source->size : 0},
-                 {"layout", toWord(layout)}}
-                .dump(-1, ' ', false, Json::error_handler_t::replace);
+    head_ = jsonText(Json{{"source", source ? source->path : ""},
+                          {"size", source ? source->size : 0},
+                          {"layout", toWord(layout)}});
     std::error_code failed;
     if (!fs::is_directory(root_, failed)) return;
     readManifests();
@@ -75,20 +76,20 @@ void DeliveredBefore::readManifests() {
         const auto name = entry.path().filename().string();
         if (name.rfind("manifest", 0) != 0 || entry.path().extension() != ".json") continue;
         std::ifstream text(entry.path());
-        const auto list = Json::parse(text, nullptr, false);
+        const auto list = orderedJsonFrom(text);
         if (!list.is_object() || !list.contains("files") || !list["files"].is_array() ||
             !list.contains("source") || !list["source"].is_object())
             continue;
         const Json head{{"source", textIn(list["source"], "path")},
                         {"size", numberIn(list["source"], "size")},
                         {"layout", textIn(list, "layout")}};
-        if (head.dump(-1, ' ', false, Json::error_handler_t::replace) != head_) continue;
+        if (jsonText(head) != head_) continue;
         for (const auto& file : list["files"]) {
             if (!file.is_object() || !file.contains("pieces")) continue;
             const auto key = keyOf(file["pieces"], textIn(file, "format"));
-            if (const auto saved = savedIn(file)) files_[key] = *saved;
+            if (DeliveredFile saved; fill(saved, file)) files_[key] = saved;
             if (!file.contains("version") || !file["version"].is_object()) continue;
-            if (const auto saved = savedIn(file["version"])) versions_[key] = *saved;
+            if (DeliveredFile saved; fill(saved, file["version"])) versions_[key] = saved;
         }
     }
 }
@@ -98,14 +99,14 @@ bool DeliveredBefore::readLog() {
     std::string line;
     if (!std::getline(text, line) || line != head_) return false;
     while (std::getline(text, line)) {
-        const auto entry = Json::parse(line, nullptr, false);
+        const auto entry = orderedJsonFrom(line);
         if (!entry.is_object()) continue;
-        const auto saved = savedIn(entry);
-        if (!saved) continue;
+        DeliveredFile saved;
+        if (!fill(saved, entry)) continue;
         const auto version = entry.find("version");
         auto& known =
             version != entry.end() && version->is_boolean() && version->get<bool>() ? versions_ : files_;
-        known[textIn(entry, "key")] = *saved;
+        known[textIn(entry, "key")] = saved;
     }
     return true;
 }
@@ -137,7 +138,7 @@ void DeliveredBefore::add(const Finding& finding, const DeliveredFile& saved, bo
     }
     const Json entry{{"key", keyOf(finding)}, {"saved_as", saved.savedAs}, {"sha256", saved.sha256},
                      {"size", saved.size},    {"made", saved.made},        {"version", isVersion}};
-    (void)log_.add(entry.dump(-1, ' ', false, Json::error_handler_t::replace));
+    (void)log_.add(jsonText(entry));
 }
 
 void DeliveredBefore::finish() {

@@ -12,6 +12,8 @@
 #include "deliver/file_writer.h"
 #include "deliver/manifest.h"
 #include "deliver/report.h"
+#include "deliver/report_html.h"
+#include "deliver/report_pdf.h"
 #include "deliver/version.h"
 
 namespace dreskel {
@@ -44,16 +46,32 @@ void writeReport(const Job& job, const DeliveryRequest& request, const fs::path&
     auto shop = readShop(request.shop);
     if (!shop) {
         sum.reportWhyNot = shop.error().sentence();
-        shop = Shop{{}, {}, {}, {}, usualAdvice()};
+        shop = usualShop();
     }
-    const auto path = (root / ("report" + number + ".html")).string();
-    const auto pages = (root / ("pages" + number + ".html")).string();
-    auto written = writeText(path, reportOf(job, sum, shop.value()));
-    if (written) written = writeText(pages, contactPagesOf(job, shop.value()));
-    if (written)
-        sum.report = path;
-    else
-        sum.reportWhyNot = written.error().sentence();
+    if (request.language) {
+        const bool usual = shop.value().advice == phrasesIn(shop.value().language).advice;
+        shop.value().language = *request.language;
+        if (usual) shop.value().advice = phrasesIn(*request.language).advice;
+    }
+    const auto write = [&](const Report& report, const std::string& name) {
+        const auto html = (root / (name + ".html")).string();
+        auto written = writeText(html, htmlOf(job, report));
+        if (written) {
+            const auto paper = pdfOf(job, report);
+            written =
+                paper.ok() ? writeText((root / (name + ".pdf")).string(), paper.value()) : paper.error();
+        }
+        if (!written) sum.reportWhyNot = written.error().sentence();
+        return html;
+    };
+    const auto report = write(deliveryReport(job, sum, shop.value()), "report" + number);
+    std::size_t page = 1;
+    for (const auto& part : contactPages(job, shop.value())) {
+        write(part, "pages" + number + (page == 1 ? "" : "-from-" + std::to_string(page)));
+        page += part.pages.size();
+    }
+    std::error_code failed;
+    if (fs::exists(report, failed)) sum.report = report;
 }
 
 // As its directory has it, or else when it was taken.

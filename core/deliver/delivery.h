@@ -9,6 +9,7 @@
 #include "base/control.h"
 #include "base/result.h"
 #include "deliver/naming.h"
+#include "deliver/phrases.h"
 #include "job/job.h"
 #include "source/source.h"
 
@@ -61,6 +62,7 @@ struct DeliveryRequest {
     bool versions = false;  // beside each partial file, one that opens, where one can be made
     bool report = false;    // a page for the client, and pages to choose from; see deliver/report.h
     std::string shop = {};  // path of the shop's facts; see deliver/shop.h
+    std::optional<Language> language = {};  // of the report, where it is not the shop's
 };
 
 // Blocks. The destination is checked first: on Fault::DestinationRefused nothing was written. A file that

@@ -2,6 +2,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "job/finding_json.h"
 #include "job/listing.h"
 
@@ -76,7 +77,7 @@ std::string manifestJson(const Job& job, const DeliverySum& sum) {
         }
         list["files"].push_back(std::move(entry));
     }
-    return list.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+    return jsonText(list, 2) + "\n";
 }
 
 std::string checksumsOf(const DeliverySum& sum) {

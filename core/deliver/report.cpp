@@ -1,9 +1,8 @@
 #include "deliver/report.h"
 
-#include <openssl/evp.h>
-
 #include <algorithm>
 #include <array>
+#include <cstdio>
 #include <ctime>
 #include <map>
 #include <set>
@@ -11,67 +10,59 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kOnAPage = 20;
+constexpr std::size_t kPagesAPart = 100;
 
-constexpr const char* kStyle =
-    "body{font:14px/1.45 sans-serif;color:#24272b;background:#fff;margin:2em auto;max-width:60em;padding:0 "
-    "1em}"
-    "h1{font-size:1.7em;margin:.2em 0}h2{font-size:1.15em;margin:1.8em 0 .5em}"
-    "table{border-collapse:collapse}td,th{text-align:left;padding:.2em 1.4em .2em 0;vertical-align:top}"
-    "th{font-weight:600}td.n{text-align:right}.dim{color:#6c6e70}table{margin:.8em "
-    "0}header{display:flex;gap:1.5em;align-items:"
-    "center}"
-    "header img{max-height:5em}.page{display:grid;grid-template-columns:repeat(5,1fr);gap:1em;margin:1em 0}"
-    "figure{margin:0;break-inside:avoid}figure img,figure "
-    "svg{width:100%;height:7.4em;object-fit:contain;background:#f0eee8}"
-    "figcaption{font-size:.82em;overflow-wrap:anywhere}figcaption b{font-size:1.25em}"
-    "@media print{body{margin:0;max-width:none}.page{break-after:page}}";
+class Writer {
+  public:
+    Writer(const Job& job, const Shop& shop) : job_(job), shop_(shop), say_(phrasesIn(shop.language)) {}
 
-std::string escaped(std::string_view text) {
-    std::string out;
-    for (const char c : text) {
-        switch (c) {
-            case '&': out += "&amp;"; break;
-            case '<': out += "&lt;"; break;
-            case '>': out += "&gt;"; break;
-            case '"': out += "&quot;"; break;
-            default: out.push_back(c);
-        }
+    enum class Card { InFull, InShort };
+    Report begun(const std::string& title, Card card) const {
+        Report report;
+        report.language = shop_.language;
+        report.title = title;
+        report.shop = shop_;
+        report.sections.push_back(this->card(card));
+        return report;
     }
-    return out;
-}
+    const Phrases& say() const { return say_; }
+    ReportSection found() const;
+    ReportSection askedOf(const DeliverySum& sum) const;
+    ReportSection delivered(const DeliverySum& sum) const;
+    ReportSection notSaved(const DeliverySum& sum) const;
+    ReportSection versions(const DeliverySum& sum) const;
+    ReportSection notWhole(const DeliverySum& sum) const;
+    ReportPicture picture(const Finding& finding, const std::string& more) const;
 
-std::string inlined(const std::vector<std::uint8_t>& bytes, const std::string& type) {
-    std::string text(4 * ((bytes.size() + 2) / 3) + 1, '\0');
-    const int length = EVP_EncodeBlock(reinterpret_cast<unsigned char*>(text.data()), bytes.data(),
-                                       static_cast<int>(bytes.size()));
-    text.resize(static_cast<std::size_t>(std::max(0, length)));
-    return "data:" + type + ";base64," + text;
-}
-
-std::string waveform(const std::vector<std::int8_t>& peaks) {
-    std::string lines;
-    for (std::size_t i = 0; i + 1 < peaks.size(); i += 2) {
-        const auto x = std::to_string(i / 2);
-        lines +=
-            "M" + x + " " + std::to_string(128 - peaks[i + 1]) + "V" + std::to_string(128 - peaks[i] + 1);
+  private:
+    ReportSection card(Card card) const;
+    std::string dateOf(const std::string& taken) const;
+    std::string today() const;
+    std::string nameOf(const Finding& finding) const {
+        if (!finding.name.empty()) return finding.name;
+        return finding.description.taken.empty() ? say_.undated : dateOf(finding.description.taken);
     }
-    return "<svg viewBox=\"0 0 " + std::to_string(std::max<std::size_t>(1, peaks.size() / 2)) +
-           " 256\" preserveAspectRatio=\"none\" role=\"img\" aria-label=\"waveform\"><path d=\"" + lines +
-           "\" stroke=\"#7d8f3a\" fill=\"none\"/></svg>";
-}
+    std::string numbered(const Finding& finding) const {
+        return std::to_string(finding.id) + " " + nameOf(finding);
+    }
+    std::string conditionOf(const Finding& finding) const;
+    const char* kindOf(Kind kind) const;
+
+    const Job& job_;
+    const Shop& shop_;
+    const Phrases& say_;
+};
 
 // "2026-05-02T07:45:46Z" as a person writes it: 2 May 2026, 07:45.
-std::string dateOf(const std::string& taken) {
+std::string Writer::dateOf(const std::string& taken) const {
     std::tm parts{};
     if (taken.size() < 16 || strptime(taken.c_str(), "%Y-%m-%dT%H:%M", &parts) == nullptr) return taken;
-    std::array<char, 40> text{};
-    const auto length = std::strftime(text.data(), text.size(), "%e %B %Y, %H:%M", &parts);
-    const std::string date(text.data(), length);
-    return date.substr(date.find_first_not_of(' '));
+    return filled(say_.dateForm,
+                  {std::to_string(parts.tm_mday), say_.months[static_cast<std::size_t>(parts.tm_mon) % 12],
+                   std::to_string(parts.tm_year + 1900), taken.substr(11, 5)});
 }
 
-std::string today() {
+std::string Writer::today() const {
     const auto now = std::time(nullptr);
     std::tm parts{};
     localtime_r(&now, &parts);
@@ -80,192 +71,168 @@ std::string today() {
     return dateOf({text.data(), length});
 }
 
-std::string nameOf(const Finding& finding) {
-    if (!finding.name.empty()) return finding.name;
-    return finding.description.taken.empty() ? "undated" : dateOf(finding.description.taken);
+std::string Writer::conditionOf(const Finding& finding) const {
+    switch (finding.condition) {
+        case Condition::Whole: return say_.whole;
+        case Condition::Partial:
+            return filled(say_.partialBy, {std::to_string(static_cast<int>(finding.decoded * 100))});
+        case Condition::Broken: return say_.broken;
+        case Condition::Unchecked: break;
+    }
+    return say_.unchecked;
 }
 
-std::string kindOf(Kind kind) {
+const char* Writer::kindOf(Kind kind) const {
     switch (kind) {
-        case Kind::Photo: return "photos";
-        case Kind::Video: return "clips";
-        case Kind::Audio: return "recordings";
-        case Kind::Sidecar: return "sidecars";
+        case Kind::Photo: return say_.photos;
+        case Kind::Video: return say_.clips;
+        case Kind::Audio: return say_.recordings;
+        case Kind::Sidecar: return say_.sidecars;
         case Kind::Other: break;
     }
-    return "other files";
+    return say_.otherFiles;
 }
 
-std::string conditionOf(const Finding& finding) {
-    if (finding.condition != Condition::Partial) return std::string(toWord(finding.condition));
-    return "partial, " + std::to_string(static_cast<int>(finding.decoded * 100)) + " %";
-}
-
-std::string figure(const Job& job, const Finding& finding, const std::string& more) {
-    const auto preview = job.preview(finding.id);
-    std::string text = "<figure>";
-    if (!preview.picture.empty()) {
-        text += "<img alt=\"\" src=\"" + inlined(preview.picture, "image/jpeg") + "\">";
-    } else if (!preview.peaks.empty()) {
-        text += waveform(preview.peaks);
-    } else {
-        text += "<svg viewBox=\"0 0 1 1\" role=\"img\" aria-label=\"no picture\"></svg>";
-    }
-    text += "<figcaption><b>" + std::to_string(finding.id) + "</b> " + escaped(nameOf(finding)) + "<br>" +
-            escaped(conditionOf(finding));
-    if (!finding.name.empty() && !finding.description.taken.empty())
-        text += "<br>" + escaped(dateOf(finding.description.taken));
-    return text + (more.empty() ? "" : "<br>" + escaped(more)) + "</figcaption></figure>\n";
-}
-
-std::string head(const std::string& title, const Shop& shop) {
-    std::string text =
-        "<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" "
-        "content=\"width=device-width\"><meta http-equiv=\"Content-Security-Policy\" content=\"default-src "
-        "'none'; "
-        "img-src data:; style-src 'unsafe-inline'\"><title>" +
-        escaped(title) + "</title><style>" + kStyle + "</style></head><body>\n<header>";
-    if (!shop.logo.empty()) text += "<img alt=\"\" src=\"" + inlined(shop.logo, shop.logoType) + "\">";
-    text += "<div><h1>" + escaped(title) + "</h1>";
-    if (!shop.name.empty()) text += "<b>" + escaped(shop.name) + "</b> ";
-    return text + "<span class=\"dim\">" + escaped(shop.address) + "</span></div></header>\n";
-}
-
-void row(std::string& text, const std::string& name, const std::string& value) {
-    text += "<tr><th>" + escaped(name) + "</th><td>" + escaped(value) + "</td></tr>\n";
-}
-
-std::string cardTable(const Job& job) {
-    std::string text = "<table>";
-    const auto facts = job.source();
+ReportSection Writer::card(Card card) const {
+    ReportSection section;
+    const auto facts = job_.source();
     if (facts) {
         const auto& path = facts->copyOf.empty() ? facts->path : facts->copyOf;
-        row(text, "Card", path.substr(path.rfind('/') + 1) + (facts->copyOf.empty() ? "" : ", copied first"));
-        if (!facts->serial.empty()) row(text, "Serial number", facts->serial);
-        row(text, "Size", humanSize(facts->size));
+        const auto name = path.substr(path.rfind('/') + 1);
+        section.rows.push_back({say_.card, facts->copyOf.empty() ? name : filled(say_.copiedFirst, {name})});
+        if (card == Card::InFull && !facts->serial.empty())
+            section.rows.push_back({say_.serial, facts->serial});
+        if (card == Card::InFull) section.rows.push_back({say_.size, humanSize(facts->size)});
     }
     std::uint64_t unreadable = 0;
-    for (const auto& range : job.unreadable()) unreadable += range.length;
-    row(text, "Could not be read", unreadable == 0 ? "nothing: all of it was read" : humanSize(unreadable));
-    row(text, "Date of this report", today());
-    return text + "</table>\n";
+    for (const auto& range : job_.unreadable()) unreadable += range.length;
+    if (card == Card::InFull)
+        section.rows.push_back({say_.unread, unreadable == 0 ? say_.nothingUnread : humanSize(unreadable)});
+    section.rows.push_back({say_.date, today()});
+    return section;
 }
 
-std::string foundTable(const std::vector<Finding>& files) {
+ReportSection Writer::found() const {
     std::map<Kind, std::map<Condition, std::size_t>> counts;
-    for (const auto& file : files) {
+    for (const auto& file : job_.findings()) {
         if (file.listed()) ++counts[file.kind][file.condition];
     }
-    std::string text =
-        "<h2>Found</h2><table><tr><th></th><th>whole</th><th>partial</th><th>broken</th><th>unchecked</th></"
-        "tr>\n";
-    for (const auto& [kind, byCondition] : counts) {
-        text += "<tr><th>" + kindOf(kind) + "</th>";
+    ReportSection section{
+        say_.found, say_.conditionsMean, {say_.whole, say_.partial, say_.broken, say_.unchecked}, {}, {}};
+    for (auto& [kind, byCondition] : counts) {
+        std::vector<std::string> row{kindOf(kind)};
         for (const auto condition :
-             {Condition::Whole, Condition::Partial, Condition::Broken, Condition::Unchecked}) {
-            const auto found = byCondition.find(condition);
-            text +=
-                "<td class=\"n\">" + std::to_string(found == byCondition.end() ? 0 : found->second) + "</td>";
-        }
-        text += "</tr>\n";
+             {Condition::Whole, Condition::Partial, Condition::Broken, Condition::Unchecked})
+            row.push_back(std::to_string(byCondition[condition]));
+        section.rows.push_back(std::move(row));
     }
-    return text +
-           "</table><p class=\"dim\">Whole: every byte was decoded without an error. Partial: a part of it "
-           "is there. "
-           "Broken: nothing of it decodes.</p>\n";
+    return section;
 }
 
 // Against what was delivered: what was found and left behind does not answer the client.
-std::string askedOf(const Job& job, const DeliverySum& sum) {
-    const auto wishes = job.wishes();
-    if (wishes.empty()) return {};
+ReportSection Writer::askedOf(const DeliverySum& sum) const {
     std::set<std::int64_t> delivered;
     for (const auto& item : sum.items) {
         if (item.whyNot.empty()) delivered.insert(item.finding.id);
     }
-    std::string text = "<h2>You asked for</h2><table>";
-    for (const auto& wish : wishes) {
-        std::string answer;
+    ReportSection section{say_.youAskedFor, {}, {}, {}, {}};
+    for (const auto& wish : job_.wishes()) {
+        std::string numbers;
         for (const auto id : wish.files) {
-            if (delivered.contains(id)) answer += (answer.empty() ? "numbers " : ", ") + std::to_string(id);
+            if (delivered.contains(id)) numbers += (numbers.empty() ? "" : ", ") + std::to_string(id);
         }
-        row(text, wish.text, !wish.met ? "not found" : answer.empty() ? "found" : "found: " + answer);
+        section.rows.push_back({wish.text, !wish.met         ? say_.notFound
+                                           : numbers.empty() ? say_.foundPlain
+                                                             : filled(say_.foundAs, {numbers})});
     }
-    return text + "</table>\n";
+    return section;
 }
 
-std::string adviceOf(const Shop& shop) {
-    if (shop.advice.empty()) return {};
-    std::string text = "<h2>For the next card</h2><ul>";
-    for (const auto& line : shop.advice) text += "<li>" + escaped(line) + "</li>";
-    return text + "</ul>\n";
+ReportSection Writer::delivered(const DeliverySum& sum) const {
+    return {say_.delivered,
+            {},
+            {},
+            {{say_.askedFor, std::to_string(sum.items.size())},
+             {say_.saved, std::to_string(sum.saved) + ", " + humanSize(sum.bytes)},
+             {say_.readBack, std::to_string(sum.verified)},
+             {say_.notSaved, std::to_string(sum.notSaved)}},
+            {}};
 }
 
-std::vector<Finding> listedOf(const Job& job) {
-    auto files = job.findings();
-    std::erase_if(files, [](const Finding& file) { return !file.listed(); });
-    return files;
+ReportSection Writer::notSaved(const DeliverySum& sum) const {
+    ReportSection section{say_.notSavedAndWhy, {}, {}, {}, {}};
+    for (const auto& item : sum.items) {
+        if (!item.whyNot.empty()) section.rows.push_back({numbered(item.finding), item.whyNot});
+    }
+    return section;
+}
+
+ReportSection Writer::versions(const DeliverySum& sum) const {
+    ReportSection section{say_.versions, say_.versionsMean, {}, {}, {}};
+    for (const auto& item : sum.items) {
+        if (!item.version.savedAs.empty()) section.rows.push_back({item.version.savedAs, item.version.made});
+    }
+    return section;
+}
+
+ReportSection Writer::notWhole(const DeliverySum& sum) const {
+    ReportSection section{say_.notWhole, {}, {}, {}, {}};
+    for (const auto& item : sum.items) {
+        const auto& finding = item.finding;
+        if (finding.condition == Condition::Whole) continue;
+        section.rows.push_back(
+            {numbered(finding), conditionOf(finding) + (finding.why.empty() ? "" : ": " + finding.why)});
+    }
+    return section;
+}
+
+ReportPicture Writer::picture(const Finding& finding, const std::string& more) const {
+    ReportPicture picture{finding.id, {nameOf(finding), conditionOf(finding)}};
+    if (!finding.name.empty() && !finding.description.taken.empty())
+        picture.lines.push_back(dateOf(finding.description.taken));
+    if (!more.empty()) picture.lines.push_back(more);
+    return picture;
 }
 
 }  // namespace
 
-std::string reportOf(const Job& job, const DeliverySum& sum, const Shop& shop) {
-    auto text = head("Files from a memory card", shop) + cardTable(job) + foundTable(job.findings());
-    text += askedOf(job, sum);
-    text += "<h2>Delivered</h2><table>";
-    row(text, "Asked for", std::to_string(sum.items.size()));
-    row(text, "Saved", std::to_string(sum.saved) + ", " + humanSize(sum.bytes));
-    row(text, "Read back and found the same", std::to_string(sum.verified));
-    row(text, "Not saved", std::to_string(sum.notSaved));
-    text += "</table>\n";
-    if (sum.notSaved > 0) {
-        text += "<h2>Not saved, and why</h2><table>";
-        for (const auto& item : sum.items) {
-            if (!item.whyNot.empty())
-                row(text, std::to_string(item.finding.id) + " " + nameOf(item.finding), item.whyNot);
-        }
-        text += "</table>\n";
+Report deliveryReport(const Job& job, const DeliverySum& sum, const Shop& shop) {
+    const Writer writer(job, shop);
+    auto report = writer.begun(writer.say().filesFromACard, Writer::Card::InFull);
+    for (auto& section : {writer.found(), writer.askedOf(sum), writer.delivered(sum), writer.notSaved(sum),
+                          writer.versions(sum), writer.notWhole(sum),
+                          ReportSection{writer.say().nextCard, {}, {}, {}, shop.advice}}) {
+        if (!section.rows.empty() || !section.points.empty()) report.sections.push_back(section);
     }
-    if (sum.versions > 0) {
-        text +=
-            "<h2>Versions that open</h2><p class=\"dim\">Beside files of which a part is lost; made from "
-            "what "
-            "is left.</p><table>";
-        for (const auto& item : sum.items) {
-            if (!item.version.savedAs.empty()) row(text, item.version.savedAs, item.version.made);
-        }
-        text += "</table>\n";
-    }
-    std::string notWhole;
-    for (const auto& item : sum.items) {
-        if (item.finding.condition != Condition::Whole)
-            row(notWhole, std::to_string(item.finding.id) + " " + nameOf(item.finding),
-                conditionOf(item.finding) + (item.finding.why.empty() ? "" : ": " + item.finding.why));
-    }
-    if (!notWhole.empty()) text += "<h2>Not whole</h2><table>" + notWhole + "</table>\n";
-    text += adviceOf(shop);
-    text += "<h2>Each file</h2>\n<div class=\"page\">";
+    report.picturesHeading = writer.say().eachFile;
     for (std::size_t i = 0; i < sum.items.size(); ++i) {
-        if (i > 0 && i % kOnAPage == 0) text += "</div>\n<div class=\"page\">";
-        text += figure(job, sum.items[i].finding, sum.items[i].savedAs);
+        if (i % kPicturesAPage == 0) report.pages.emplace_back();
+        report.pages.back().pictures.push_back(writer.picture(sum.items[i].finding, sum.items[i].savedAs));
     }
-    return text + "</div></body></html>\n";
+    return report;
 }
 
-std::string contactPagesOf(const Job& job, const Shop& shop) {
-    auto text = head("Pictures to choose from", shop) + cardTable(job);
-    const auto files = listedOf(job);
-    for (std::size_t i = 0; i < files.size(); ++i) {
-        if (i % kOnAPage == 0) {
-            const auto page = std::to_string(i / kOnAPage + 1);
-            const auto last = files[std::min(files.size(), i + kOnAPage) - 1].id;
-            text += std::string(i > 0 ? "</div>\n" : "") + "<h2>Page " + page +
-                    " <span class=\"dim\">numbers " + std::to_string(files[i].id) + " to " +
-                    std::to_string(last) + "</span></h2><div class=\"page\">";
+std::vector<Report> contactPages(const Job& job, const Shop& shop) {
+    const Writer writer(job, shop);
+    auto files = job.findings();
+    std::erase_if(files, [](const Finding& file) { return !file.listed(); });
+    std::vector<Report> parts;
+    for (std::size_t i = 0; i < files.size() || parts.empty(); ++i) {
+        const auto page = i / kPicturesAPage;
+        if (i % (kPicturesAPage * kPagesAPart) == 0)
+            parts.push_back(writer.begun(writer.say().toChooseFrom, Writer::Card::InShort));
+        if (files.empty()) break;
+        auto& pages = parts.back().pages;
+        if (i % kPicturesAPage == 0) {
+            const auto last = std::min(files.size(), i + kPicturesAPage) - 1;
+            pages.push_back(
+                {filled(writer.say().page, {std::to_string(page + 1)}),
+                 filled(writer.say().numbers, {std::to_string(files[i].id), std::to_string(files[last].id)}),
+                 {}});
         }
-        text += figure(job, files[i], {});
+        pages.back().pictures.push_back(writer.picture(files[i], {}));
     }
-    return text + (files.empty() ? "" : "</div>") + "</body></html>\n";
+    return parts;
 }
 
 }  // namespace dreskel

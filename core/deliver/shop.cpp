@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/bytes.h"
+#include "base/json_text.h"
 #include "base/user_files.h"
 
 namespace dreskel {
@@ -34,22 +35,18 @@ Status readLogo(const std::string& path, Shop& shop) {
 
 }  // namespace
 
-std::vector<std::string> usualAdvice() {
-    return {"Format a card in the camera that will use it, not in a computer.",
-            "Switch the camera off, or eject the card, before it is pulled out.",
-            "Use a card in one camera only.",
-            "A card that has failed once is not to be trusted again: retire it.",
-            "Keep two copies of every picture, in two places, before the card is used again."};
+Shop usualShop() {
+    Shop shop;
+    shop.language = usualLanguage();
+    shop.advice = phrasesIn(shop.language).advice;
+    return shop;
 }
 
 Result<Shop> readShop(const std::string& path) {
-    Shop shop;
+    auto shop = usualShop();
     std::ifstream file(path);
-    if (!file) {
-        shop.advice = usualAdvice();
-        return shop;
-    }
-    const auto json = nlohmann::json::parse(file, nullptr, false);
+    if (!file) return shop;
+    const auto json = jsonFrom(file);
     const auto text = [&](const char* key) {
         const auto found = json.find(key);
         return found != json.end() && found->is_string() ? found->get<std::string>() : std::string();
@@ -59,18 +56,34 @@ Result<Shop> readShop(const std::string& path) {
                      "Write it as {\"name\": \"…\", \"address\": \"…\"}, or remove it"};
     shop.name = text("name");
     shop.address = text("address");
+    if (const auto word = text("language"); !word.empty()) {
+        const auto language = languageFromWord(word);
+        if (!language)
+            return Error{Fault::Failed, "Reports cannot be written in the language " + word, path,
+                         "Languages are en and de"};
+        shop.language = *language;
+        shop.advice = phrasesIn(*language).advice;
+    }
     if (json.contains("advice") && json["advice"].is_array()) {
+        shop.advice.clear();
         for (const auto& line : json["advice"]) {
             if (line.is_string()) shop.advice.push_back(line.get<std::string>());
         }
-    } else {
-        shop.advice = usualAdvice();
     }
     if (const auto logo = text("logo"); !logo.empty()) {
         const auto beside = std::filesystem::path(path).parent_path() / logo;
         if (auto read = readLogo(beside.string(), shop); !read) return read.error();
+        shop.logoPath = beside.string();
     }
     return shop;
+}
+
+Status writeShop(const std::string& path, const Shop& shop) {
+    nlohmann::ordered_json json{
+        {"name", shop.name}, {"address", shop.address}, {"language", toWord(shop.language)}};
+    if (!shop.logoPath.empty()) json["logo"] = shop.logoPath;
+    if (shop.advice != phrasesIn(shop.language).advice) json["advice"] = shop.advice;
+    return replaceUserFile(path, jsonText(json, 2) + "\n", "The shop's facts");
 }
 
 std::string usualShopPath() {

@@ -6,6 +6,7 @@
 #include <map>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "base/sha256.h"
 
 namespace dreskel {
@@ -60,7 +61,7 @@ Result<DeliveryCheck> checkDelivery(
     for (const auto& entry : fs::directory_iterator(folder, failed)) {
         if (!isManifest(entry.path())) continue;
         std::ifstream text(entry.path());
-        const auto list = nlohmann::json::parse(text, nullptr, false);
+        const auto list = jsonFrom(text);
         if (!list.is_object() || !list.contains("files") || !list["files"].is_array()) {
             return Error{Fault::Failed, "This manifest cannot be read", entry.path().string(),
                          "Compare with manifest.sha256 by sha256sum -c instead"};

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
+
 namespace dreskel {
 namespace {
 
@@ -101,12 +103,12 @@ std::string recordOf(const Finding& finding) {
                           {"notices", static_cast<int>(evidence.notices)},
                           {"decided", evidence.decided},
                           {"places", rangesToJson(evidence.places)}};
-    return record.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    return jsonText(record);
 }
 
 std::optional<Finding> findingFrom(const std::string& text) {
     try {
-        const auto record = Json::parse(text);
+        const auto record = orderedJsonFrom(text);
         Finding finding;
         finding.id = record.at("id").get<std::int64_t>();
         finding.kind = kindFromWord(textFrom(record, "kind")).value_or(Kind::Other);

@@ -13,6 +13,7 @@
 #include <mutex>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
 #include "base/unique_fd.h"
 #include "job/finding_json.h"
 
@@ -193,7 +194,7 @@ const std::string& Job::folder() const {
 std::optional<SourceFacts> Job::source() const {
     const std::lock_guard guard(inside_->mutex);
     const auto text = inside_->fact("source");
-    const auto json = nlohmann::json::parse(text, nullptr, false);
+    const auto json = jsonFrom(text);
     if (!json.is_object()) return std::nullopt;
     return SourceFacts{json.value("path", std::string()), json.value("size", std::uint64_t{0}),
                        json.value("sector_size", 512U), json.value("copy_of", std::string()),
@@ -206,15 +207,13 @@ Status Job::setSource(const SourceFacts& facts) {
                               {"sector_size", facts.sectorSize},
                               {"copy_of", facts.copyOf},
                               {"serial", facts.serial}};
-    return inside_->change([&] {
-        inside_->setFact("source", json.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
-    });
+    return inside_->change([&] { inside_->setFact("source", jsonText(json)); });
 }
 
 ScanRecord Job::scan() const {
     const std::lock_guard guard(inside_->mutex);
     ScanRecord record;
-    const auto json = nlohmann::json::parse(inside_->fact("scan"), nullptr, false);
+    const auto json = jsonFrom(inside_->fact("scan"));
     if (!json.is_object()) return record;
     record.state = static_cast<ScanState>(json.value("state", 0));
     record.span = {json.value("from", std::uint64_t{0}), json.value("length", std::uint64_t{0})};
@@ -238,7 +237,7 @@ Status Job::setScan(const ScanRecord& record) {
                               {"named_only", record.namedOnly},
                               {"references", record.references}};
     return inside_->change([&] {
-        inside_->setFact("scan", json.dump());
+        inside_->setFact("scan", jsonText(json));
         inside_->setFact("surface", std::string(record.surface.begin(), record.surface.end()));
     });
 }
@@ -377,14 +376,14 @@ std::vector<Finding> Job::findingsAfter(std::int64_t& id, std::size_t most, std:
 
 std::optional<Tally> Job::tally() const {
     const std::lock_guard guard(inside_->mutex);
-    const auto json = nlohmann::json::parse(inside_->fact("tally"), nullptr, false);
+    const auto json = jsonFrom(inside_->fact("tally"));
     if (!json.is_object()) return std::nullopt;
     return Tally{json.value("files", std::size_t{0}), json.value("kept", std::size_t{0})};
 }
 
 Status Job::setTally(const Tally& tally) {
     return inside_->change([&] {
-        inside_->setFact("tally", nlohmann::json{{"files", tally.files}, {"kept", tally.kept}}.dump());
+        inside_->setFact("tally", jsonText(nlohmann::json{{"files", tally.files}, {"kept", tally.kept}}));
     });
 }
 
@@ -435,7 +434,7 @@ std::vector<Wish> Job::wishes() const {
     auto& query = inside_->prepared("SELECT text, met, files FROM wishes ORDER BY place");
     while (query.executeStep()) {
         Wish wish{query.getColumn(0).getString(), query.getColumn(1).getInt() != 0, {}};
-        const auto files = nlohmann::json::parse(query.getColumn(2).getString(), nullptr, false);
+        const auto files = jsonFrom(query.getColumn(2).getString());
         if (!files.is_array()) continue;
         for (const auto& file : files) {
             if (file.is_number_integer()) wish.files.push_back(file.get<std::int64_t>());
@@ -453,7 +452,7 @@ Status Job::setWishes(const std::vector<Wish>& wishes) {
             insert.bind(1, static_cast<std::int64_t>(i));
             insert.bind(2, wishes[i].text);
             insert.bind(3, wishes[i].met ? 1 : 0);
-            insert.bind(4, nlohmann::json(wishes[i].files).dump());
+            insert.bind(4, jsonText(nlohmann::json(wishes[i].files)));
             insert.exec();
         }
     });
@@ -466,7 +465,7 @@ std::vector<Splice> Job::splices() const {
     auto& query = inside_->prepared("SELECT start, family, places FROM splices ORDER BY start");
     while (query.executeStep()) {
         Splice splice{unsignedOf(query.getColumn(0).getInt64()), query.getColumn(1).getString(), {}};
-        const auto places = nlohmann::json::parse(query.getColumn(2).getString(), nullptr, false);
+        const auto places = jsonFrom(query.getColumn(2).getString());
         if (!places.is_array()) continue;
         for (const auto& place : places) {
             if (place.is_array() && place.size() == 2 && place[0].is_number_unsigned() &&
@@ -485,7 +484,7 @@ Status Job::putSplice(const Splice& splice) {
         auto& insert = inside_->prepared("INSERT OR REPLACE INTO splices VALUES (?, ?, ?)");
         insert.bind(1, static_cast<std::int64_t>(splice.start));
         insert.bind(2, splice.family);
-        insert.bind(3, places.dump());
+        insert.bind(3, jsonText(places));
         insert.exec();
     });
 }

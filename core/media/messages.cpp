@@ -6,6 +6,7 @@
 #include <cerrno>
 
 #include "base/bytes.h"
+#include "base/json_text.h"
 #include "base/limits.h"
 
 namespace dreskel::media {
@@ -38,7 +39,7 @@ bool receiveAll(int socket, void* data, std::size_t size) {
 }  // namespace
 
 bool sendMessage(int socket, const Message& message) {
-    const auto text = message.head.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    const auto text = jsonText(message.head);
     const std::array<std::uint32_t, 2> lengths{static_cast<std::uint32_t>(text.size()),
                                                static_cast<std::uint32_t>(message.payload.size())};
     return sendAll(socket, lengths.data(), sizeof lengths) && sendAll(socket, text.data(), text.size()) &&
@@ -53,7 +54,7 @@ bool receiveMessage(int socket, Message& into) {
     into.payload.resize(lengths[1]);
     if (!receiveAll(socket, text.data(), text.size())) return false;
     if (!receiveAll(socket, into.payload.data(), into.payload.size())) return false;
-    into.head = nlohmann::json::parse(text, nullptr, false);
+    into.head = jsonFrom(text);
     return into.head.is_object();
 }
 

@@ -63,4 +63,22 @@ std::vector<std::uint8_t> encodePicture(const Picture& picture) {
     return encode(picture, TJSAMP_444, 94);
 }
 
+std::optional<Picture> decodeThumbnail(Bytes jpeg) {
+    const std::unique_ptr<void, int (*)(tjhandle)> decoder(tjInitDecompress(), tjDestroy);
+    int width = 0, height = 0, colours = 0, space = 0;
+    if (!decoder ||
+        tjDecompressHeader3(decoder.get(), jpeg.data(), jpeg.size(), &width, &height, &colours, &space) !=
+            0 ||
+        width <= 0 || height <= 0)
+        return std::nullopt;
+    Picture picture;
+    picture.width = static_cast<std::uint32_t>(width);
+    picture.height = static_cast<std::uint32_t>(height);
+    picture.rgb.resize(std::size_t{picture.width} * picture.height * 3);
+    if (tjDecompress2(decoder.get(), jpeg.data(), jpeg.size(), picture.rgb.data(), width, 0, height, TJPF_RGB,
+                      0) != 0)
+        return std::nullopt;
+    return picture;
+}
+
 }  // namespace dreskel::media

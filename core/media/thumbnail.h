@@ -14,6 +14,9 @@ std::vector<std::uint8_t> encodeThumbnail(const Picture& picture, std::uint32_t 
 // The whole picture as a JPEG of its own, 4:4:4, for keeping.
 std::vector<std::uint8_t> encodePicture(const Picture& picture);
 
+// Of one of our own small pictures the pixels; nothing for what is none.
+std::optional<Picture> decodeThumbnail(Bytes jpeg);
+
 // Box-filtered to at most `side` pixels; the picture itself when it is no larger.
 Picture shrink(const Picture& picture, std::uint32_t side);
 

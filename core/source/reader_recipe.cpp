@@ -4,6 +4,8 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.h"
+
 namespace dreskel {
 namespace {
 
@@ -45,7 +47,7 @@ std::optional<Result<std::shared_ptr<Source>>> openRecipe(const std::string& pat
         return std::nullopt;
     std::ifstream file(path);
     if (file.peek() != '{') return std::nullopt;
-    const auto recipe = json::parse(file, nullptr, false);
+    const auto recipe = jsonFrom(file);
     if (!recipe.is_object() || !recipe.contains(kMark)) return std::nullopt;
     try {
         const auto& reader = recipe.at(kMark);

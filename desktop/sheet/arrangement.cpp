@@ -251,8 +251,16 @@ class Sides {
 }  // namespace
 
 Arrangement arrange(Index& index, const ArrangeRequest& request) {
-    const auto& filter = request.filter;
+    auto filter = request.filter;
     auto files = index.of(request.files);
+    if (filter.typed.namesPages()) {
+        std::vector<std::int64_t> listed;
+        for (const auto* file : files) {
+            if (file->finding->listed()) listed.push_back(file->finding->id);
+        }
+        std::sort(listed.begin(), listed.end());
+        filter.typed.settlePages(listed);
+    }
     Sides sides(index.book(), filter);
     std::erase_if(files,
                   [&](const Indexed* file) { return !admitted(filter, *file) || !sides.admits(*file); });

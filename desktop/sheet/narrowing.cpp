@@ -4,6 +4,7 @@
 #include <QRegularExpression>
 #include <QStringList>
 
+#include "deliver/report.h"
 #include "desktop/look/look.h"
 
 namespace dreskel {
@@ -13,7 +14,8 @@ Narrowing::Narrowing(const QString& typed) {
         QStringLiteral("^([<>])([0-9]+(?:\\.[0-9]+)?)(k|kb|m|mb|g|gb|s|min)$"),
         QRegularExpression::CaseInsensitiveOption);
     static const QRegularExpression numbers(
-        QStringLiteral("^#[0-9]{1,9}(-[0-9]{1,9})?(,[0-9]{1,9}(-[0-9]{1,9})?)*$"));
+        QStringLiteral("^#p?[0-9]{1,9}(-[0-9]{1,9})?(,p?[0-9]{1,9}(-[0-9]{1,9})?)*$"),
+        QRegularExpression::CaseInsensitiveOption);
     for (const auto& word : typed.split(QLatin1Char(' '), Qt::SkipEmptyParts)) {
         Term term;
         term.word = word.toLower();
@@ -31,11 +33,31 @@ Narrowing::Narrowing(const QString& typed) {
         } else if (numbers.match(word).hasMatch()) {
             term.what = What::Number;
             for (const auto& range : word.mid(1).split(QLatin1Char(','))) {
-                const auto ends = range.split(QLatin1Char('-'));
-                term.numbers.emplace_back(ends.first().toLongLong(), ends.last().toLongLong());
+                const bool pages = range.startsWith(QLatin1Char('p'), Qt::CaseInsensitive);
+                const auto ends = range.mid(pages ? 1 : 0).split(QLatin1Char('-'));
+                (pages ? term.pages : term.numbers)
+                    .emplace_back(ends.first().toLongLong(), ends.last().toLongLong());
             }
         }
         terms_.push_back(term);
+    }
+}
+
+bool Narrowing::namesPages() const {
+    return std::any_of(terms_.begin(), terms_.end(), [](const Term& term) { return !term.pages.empty(); });
+}
+
+void Narrowing::settlePages(const std::vector<std::int64_t>& listed) {
+    const auto pages = static_cast<std::int64_t>((listed.size() + kPicturesAPage - 1) / kPicturesAPage);
+    for (auto& term : terms_) {
+        for (const auto& [first, last] : term.pages) {
+            const auto from = std::max<std::int64_t>(first, 1), to = std::min(last, pages);
+            if (from > to) continue;
+            const auto end = std::min(listed.size(), static_cast<std::size_t>(to) * kPicturesAPage);
+            term.numbers.emplace_back(listed[static_cast<std::size_t>(from - 1) * kPicturesAPage],
+                                      listed[end - 1]);
+        }
+        term.pages.clear();
     }
 }
 

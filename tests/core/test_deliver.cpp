@@ -12,6 +12,7 @@
 #include "deliver/delivery.h"
 #include "deliver/destination.h"
 #include "deliver/places.h"
+#include "deliver/selection.h"
 #include "deliver/shop.h"
 #include "deliver/verification.h"
 #include "tests/support/support.h"
@@ -120,7 +121,61 @@ class TestDeliver : public QObject {
         QCOMPARE(sum.value().verified, std::size_t{1});
         QVERIFY(!sum.value().reportWhyNot.empty() && !sum.value().report.empty());
         QVERIFY(readShop(dir_.filePath(QStringLiteral("none.json")).toStdString()).value().advice ==
-                usualAdvice());
+                phrasesIn(usualLanguage()).advice);
+    }
+    // Read back by another program.
+    void theReportIsThereOnPaperToo() {
+        const auto to = dir_.filePath(QStringLiteral("on paper"));
+        const auto shopFile = dir_.filePath(QStringLiteral("paper-shop.json"));
+        auto shop = usualShop();
+        shop.name = "Mühle & Wehr \xe6\xb0\xb4\xe8\xbb\x8a";
+        shop.language = Language::German;
+        shop.advice = {"Erst trocknen."};
+        QVERIFY(writeShop(shopFile.toStdString(), shop).ok());
+        QVERIFY(readShop(shopFile.toStdString()).value().advice == shop.advice);
+        auto damaged = file(2, {4096, 1000});
+        damaged.name = "MILL\xff\xfe.JPG";
+        damaged.condition = Condition::Partial;
+        damaged.decoded = 0.25;
+        DeliveryRequest request{to.toStdString(), Layout::Flat, {file(1, {0, 4096}), damaged}};
+        request.report = true;
+        request.shop = shopFile.toStdString();
+        Control control;
+        const auto sum = deliver(*job_, source_, request, control, [](const DeliveryProgress&) {});
+        QVERIFY(sum.ok());
+        QVERIFY2(sum.value().reportWhyNot.empty(), sum.value().reportWhyNot.c_str());
+        const auto text = command(QStringLiteral("pdftotext"), {"-layout", to + "/report.pdf", "-"});
+        QCOMPARE(text.exitCode, 0);
+        const auto words = QString::fromUtf8(text.out);
+        for (const auto* expected : {"Dateien von einer Speicherkarte", "Mühle & Wehr", "Erst trocknen.",
+                                     "teilweise, 25 %", "Zurückgelesen und gleich"})
+            QVERIFY2(words.contains(QString::fromUtf8(expected)), expected);
+        const auto pages = command(QStringLiteral("pdfinfo"), {to + "/pages.pdf"});
+        QVERIFY(pages.out.contains("A4"));
+        // In another language when asked for, with the shop's own advice as it is.
+        request.destination = dir_.filePath(QStringLiteral("in English")).toStdString();
+        request.language = Language::English;
+        QVERIFY(deliver(*job_, source_, request, control, [](const DeliveryProgress&) {}).ok());
+        const auto english = command(QStringLiteral("pdftotext"),
+                                     {QString::fromStdString(request.destination) + "/report.pdf", "-"});
+        QVERIFY(english.out.contains("Read back and found the same") &&
+                english.out.contains("Erst trocknen."));
+    }
+    void clientsChooseByNumber() {
+        std::vector<std::int64_t> listed;
+        for (std::int64_t id = 1; id <= 50; ++id) listed.push_back(2 * id);
+        using Ids = std::set<std::int64_t>;
+        QVERIFY(numbersIn("14, 28", listed).value() == (Ids{14, 28}));
+        QVERIFY(numbersIn("4-9;p3", listed).value() ==
+                (Ids{4, 6, 8, 82, 84, 86, 88, 90, 92, 94, 96, 98, 100}));
+        QCOMPARE(numbersIn("P1-2", listed).value().size(), std::size_t{40});
+        QVERIFY(numbersIn("1-999999999", listed).value().size() == 50);
+        QVERIFY(numbersIn("", listed).value().empty() && numbersIn("p9", listed).value().empty());
+        for (const auto* wrong : {"all", "3-", "p", "-4", "1-2-3", "99999999999"}) {
+            const auto refused = numbersIn(wrong, listed);
+            QVERIFY2(!refused.ok(), wrong);
+            QVERIFY(refused.error().sentence().find(wrong) != std::string::npos);
+        }
     }
     void writesVerifiesAndLists() {
         const auto to = dir_.filePath(QStringLiteral("out"));

@@ -254,10 +254,12 @@ class TestScan : public QObject {
         const auto source = openSource(path.toStdString()).value();
         ScanOptions options;
         options.formats = {"wav"};
+        options.rebuild = false;
         const auto outcome = scan(source, fresh(QStringLiteral("job")), options);
         QCOMPARE(static_cast<qsizetype>(outcome.findings.size()), mediaNames(QStringLiteral("*.wav")).size());
         ScanOptions photos;
         photos.formats = {"jpeg"};
+        photos.rebuild = false;
         // The pictures of the Motion JPEG clip and the cover are not photos of their own.
         const auto second = scan(source, fresh(QStringLiteral("job")), photos);
         QCOMPARE(static_cast<qsizetype>(second.findings.size()), mediaNames(QStringLiteral("*.jpg")).size());

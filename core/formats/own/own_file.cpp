@@ -1,13 +1,12 @@
 #include "formats/own/own_file.h"
 
 #include <algorithm>
-#include <cerrno>
-#include <cstring>
 #include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "base/json_text.h"
 #include "base/user_files.h"
 
 namespace dreskel::own {
@@ -129,7 +128,7 @@ Result<std::vector<Definition>> definitionsFrom(const std::string& text, const s
 std::string textOf(const std::vector<Definition>& definitions) {
     ordered_json json{{"schema", 1}, {"formats", ordered_json::array()}};
     for (const auto& definition : definitions) json["formats"].push_back(jsonOf(definition));
-    return json.dump(2) + "\n";
+    return jsonText(json, 2) + "\n";
 }
 
 Result<std::vector<Definition>> readDefinitions(const std::string& path) {
@@ -146,21 +145,7 @@ Result<std::vector<Definition>> readDefinitions(const std::string& path) {
 }
 
 Status writeDefinitions(const std::string& path, const std::vector<Definition>& definitions) {
-    const std::filesystem::path target(path);
-    const auto beside = path + ".new";
-    std::error_code failed;
-    if (target.has_parent_path()) std::filesystem::create_directories(target.parent_path(), failed);
-    std::ofstream file(beside, std::ios::binary | std::ios::trunc);
-    file << textOf(definitions);
-    file.close();
-    if (file) std::filesystem::rename(beside, target, failed);
-    if (!file || failed) {
-        return Error{Fault::Failed,
-                     "The formats cannot be written: " +
-                         (failed ? failed.message() : std::string(std::strerror(errno))),
-                     path, "Check the room and the permissions there"};
-    }
-    return Done{};
+    return replaceUserFile(path, textOf(definitions), "The formats");
 }
 
 std::string usualPath() {

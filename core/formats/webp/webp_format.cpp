@@ -43,7 +43,6 @@ class WebpWalk : public Walk {
             return breakOff("no chunk follows");
         }
         if (startsWith(name, "ANMF")) {
-            animated_ = true;
             constexpr std::uint64_t kFrameHead = 16;
             ByteReader sizes(slice(bytes, 8 + 6, 6), Endian::Little);
             frameWidth_ = sizes.u24() + 1;
@@ -93,12 +92,6 @@ class WebpWalk : public Walk {
         into.kind = Kind::Photo;
         into.description.codec = lossless_ ? "WebP, lossless" : "WebP";
         if (loose_) into.notices = Notices::Nothing;
-        // The library knows no animations; what was followed above is all there is to be sure of.
-        if (animated_ && into.condition != Condition::Partial) {
-            into.needsDecoder = false;
-            into.condition = Condition::Whole;
-            into.decoded = 1;
-        }
         const Bytes facts(exif_);
         readExif(startsWith(facts, {"Exif\0\0", 6}) ? facts.subspan(6) : facts, into.description);
         if (width_ > 0) {
@@ -111,7 +104,7 @@ class WebpWalk : public Walk {
     std::uint32_t width_ = 0, height_ = 0;
     std::uint32_t frameWidth_ = 0, frameHeight_ = 0;
     std::vector<std::uint8_t> exif_;
-    bool lossless_ = false, loose_ = false, animated_ = false;
+    bool lossless_ = false, loose_ = false;
 };
 
 bool matches(Bytes head) {

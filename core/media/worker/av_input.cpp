@@ -1,5 +1,6 @@
 #include "media/worker/av_input.h"
 
+#include <algorithm>
 #include <array>
 #include <cstdarg>
 #include <cstdio>
@@ -59,14 +60,26 @@ AvInput::~AvInput() {
 
 int AvInput::readSome(void* self, std::uint8_t* into, int size) {
     auto& input = *static_cast<AvInput*>(self);
-    const auto got = input.reader_.read(input.position_, {into, static_cast<std::size_t>(size)});
+    const MutableBytes wanted(into, static_cast<std::size_t>(size));
+    std::size_t got = 0;
+    if (input.position_ < input.front_.size()) {
+        const auto made = slice(input.front_, input.position_, wanted.size());
+        std::copy(made.begin(), made.end(), wanted.begin());
+        got = made.size();
+    } else {
+        const auto at = input.position_ - input.front_.size();
+        const auto left = at < input.shown_.length ? input.shown_.length - at : 0;
+        got = input.reader_.read(
+            input.shown_.offset + at,
+            wanted.first(static_cast<std::size_t>(std::min<std::uint64_t>(left, wanted.size()))));
+    }
     input.position_ += got;
     return got == 0 ? AVERROR_EOF : static_cast<int>(got);
 }
 
 std::int64_t AvInput::seekTo(void* self, std::int64_t offset, int whence) {
     auto& input = *static_cast<AvInput*>(self);
-    const auto size = static_cast<std::int64_t>(input.reader_.size());
+    const auto size = static_cast<std::int64_t>(input.size());
     if (whence == AVSEEK_SIZE) return size;
     std::int64_t target = offset;
     if (whence == SEEK_CUR) target += static_cast<std::int64_t>(input.position_);
@@ -76,7 +89,38 @@ std::int64_t AvInput::seekTo(void* self, std::int64_t offset, int whence) {
     return target;
 }
 
+void AvInput::showFirstPicture() {
+    constexpr std::uint64_t kHead = 8, kFrameHead = 16;
+    constexpr int kMostChunks = 64;
+    std::uint64_t at = 12;
+    bool animated = false;
+    for (int i = 0; i < kMostChunks; ++i) {
+        std::array<std::uint8_t, kHead> head{};
+        if (reader_.read(at, head) < head.size()) return;
+        const Bytes name(head);
+        const auto length = ByteReader(name.subspan(4), Endian::Little).u32();
+        const bool picture = startsWith(name, "VP8 ") || startsWith(name, "VP8L");
+        if (picture && animated) {
+            const auto whole = kHead + length + (length & 1);
+            const auto riff = static_cast<std::uint32_t>(whole + 4);
+            front_ = {'R', 'I', 'F', 'F', 0, 0, 0, 0, 'W', 'E', 'B', 'P'};
+            for (unsigned byte = 0; byte < 4; ++byte)
+                front_[4 + byte] = static_cast<std::uint8_t>(riff >> (8 * byte));
+            shown_ = {at, std::min(whole, reader_.size() - at)};
+            return;
+        }
+        if (picture) return;
+        if (startsWith(name, "ANMF")) {
+            animated = true;
+            at += kHead + kFrameHead;
+        } else {
+            at += kHead + length + (length & 1);
+        }
+    }
+}
+
 bool AvInput::open(const std::string& format, bool everySample) {
+    if (format == "webp") showFirstPicture();
     const auto* demuxer = av_find_input_format(demuxerOf(format));
     constexpr int kBuffer = 64 * 1024;
     io_ = avio_alloc_context(static_cast<unsigned char*>(av_malloc(kBuffer)), kBuffer, 0, this, readSome,

@@ -37,7 +37,8 @@ LogTally takeLibraryLog();
 
 class AvInput {
   public:
-    AvInput(CardView& card, std::vector<Piece> pieces) : reader_(card, std::move(pieces)) {}
+    AvInput(CardView& card, std::vector<Piece> pieces)
+        : reader_(card, std::move(pieces)), shown_{0, reader_.size()} {}
     ~AvInput();
     AvInput(const AvInput&) = delete;
     AvInput& operator=(const AvInput&) = delete;
@@ -55,7 +56,13 @@ class AvInput {
     static int readSome(void* self, std::uint8_t* into, int size);
     static std::int64_t seekTo(void* self, std::int64_t offset, int whence);
 
+    // libav knows WebP as single pictures: of an animation the first one is made one of its own.
+    void showFirstPicture();
+    std::uint64_t size() const { return front_.size() + shown_.length; }
+
     PieceReader reader_;
+    std::vector<std::uint8_t> front_;  // what is read first, then this range of the file
+    ByteRange shown_;
     std::uint64_t position_ = 0;
     AVFormatContext* context_ = nullptr;
     AVIOContext* io_ = nullptr;
