@@ -32,6 +32,7 @@ int main(int argc, char** argv) {
     add("list", "What was found; also while a scan is running", cli::makeList());
     add("save", "Write files to another drive, read them back and compare", cli::makeSave());
     add("verify", "Compare files that were saved with their manifest", cli::makeVerify());
+    add("close", "Keep a job that is done with small; what was found stays", cli::makeClose());
     add("formats", "The formats that are found; learn, check and keep some of your own", cli::makeFormats());
     add("demo-card", "Write the demo card", cli::makeDemoCard());
     try {

@@ -8,6 +8,7 @@
 #include "base/json_text.h"
 #include "cli/verb.h"
 #include "deliver/camera_card.h"
+#include "deliver/raw_pieces.h"
 #include "deliver/selection.h"
 #include "deliver/shop.h"
 #include "session/session.h"
@@ -29,6 +30,8 @@ class Save : public Verb {
                        "What files are called that have no name, \"{date} {time} {camera}\"");
         app.add_flag("--versions", versions_,
                      "Beside each partial photo and clip, a version that opens, where one can be made");
+        app.add_flag("--unexplained", unexplained_,
+                     "What no file and no filesystem accounts for, too, as raw pieces");
         app.add_flag("--report", report_,
                      "Write a report and contact pages, as HTML and PDF, beside the manifest");
         app.add_option("--language", language_, "Of the report: en or de; otherwise the shop's, or your own");
@@ -85,6 +88,10 @@ class Save : public Verb {
             const bool repeated = ids.value().empty() && finding.sameAs.has_value();
             if (asked && format && condition && !repeated) request.files.push_back(std::move(finding));
         }
+        if (unexplained_) {
+            auto pieces = rawPiecesOf(*job.value());
+            std::move(pieces.begin(), pieces.end(), std::back_inserter(request.files));
+        }
         return save(*job.value(), source.value(), request, common);
     }
 
@@ -121,8 +128,9 @@ class Save : public Verb {
         if (!outcome) return report(outcome.error());
         const auto& sum = outcome.value();
         std::cout << "Saved " << sum.saved << " of " << sum.items.size() << " files, " << humanSize(sum.bytes)
-                  << "; verified " << sum.verified << "; not saved " << sum.notSaved
-                  << ".\nManifest: " << sum.manifest << std::endl;
+                  << "; verified " << sum.verified << "; not saved " << sum.notSaved << "." << std::endl;
+        if (!sum.manifest.empty()) std::cout << "Manifest: " << sum.manifest << std::endl;
+        if (!sum.manifestWhyNot.empty()) std::cerr << sum.manifestWhyNot << "\n";
         if (sum.before > 0)
             std::cout << "There already from an earlier delivery, and read again: " << sum.before
                       << std::endl;
@@ -143,11 +151,12 @@ class Save : public Verb {
                 std::cerr << "Not saved: file " << item.finding.id << ": " << item.whyNot << "\n";
         }
         if (control.stopped()) return kInterrupted;
-        const bool all = sum.notSaved == 0 && sum.verified == sum.saved && job.unreadable().empty();
+        const bool all = sum.notSaved == 0 && sum.manifestWhyNot.empty() && sum.verified == sum.saved &&
+                         job.unreadable().empty();
         return all ? kDone : kPartly;
     }
 
-    bool report_ = false, versions_ = false;
+    bool report_ = false, versions_ = false, unexplained_ = false;
     std::string job_, destination_, shop_, names_, ids_, language_, layout_ = "kind";
     std::vector<std::string> only_, kinds_, formats_;
 };

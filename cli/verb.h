@@ -45,6 +45,7 @@ std::unique_ptr<Verb> makeScan();
 std::unique_ptr<Verb> makeList();
 std::unique_ptr<Verb> makeSave();
 std::unique_ptr<Verb> makeVerify();
+std::unique_ptr<Verb> makeClose();
 std::unique_ptr<Verb> makeFormats();
 std::unique_ptr<Verb> makeDemoCard();
 

@@ -9,6 +9,9 @@
 #include <QSettings>
 #include <QThreadPool>
 
+#include "desktop/delivery/later_check.h"
+#include "desktop/delivery/shop_panel.h"
+#include "desktop/delivery/small_panel.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
 #include "udisks/udisks.h"
@@ -151,6 +154,16 @@ void MainWindow::buildMenus() {
     add(files, QStringLiteral("&Redo"), QKeySequence::Redo, [this] {
         if (job_ != nullptr) job_->redo();
     });
+    auto* delivery = menuBar()->addMenu(QStringLiteral("&Delivery"));
+    add(delivery, QStringLiteral("Your &shop, for reports"), {}, [this] { (new ShopPanel(this))->show(); });
+    add(delivery, QStringLiteral("&Compare an earlier delivery"), {},
+        [this] { (new LaterCheck(this))->show(); });
+    add(delivery, QStringLiteral("&Keep this job small"), {}, [this] {
+        if (job_ == nullptr) return;
+        auto* panel = new SmallPanel(job_->feed().sharedSession(), this);
+        connect(panel, &SmallPanel::made, this, &MainWindow::onMadeSmall);
+        panel->show();
+    });
     auto* view = menuBar()->addMenu(QStringLiteral("&View"));
     auto* schemes = new QActionGroup(this);
     const std::pair<look::Scheme, const char*> offered[] = {{look::Scheme::Mixed, "Dark where &pictures are"},
@@ -204,6 +217,8 @@ void MainWindow::openJob(const QString& folder) {
             const auto path = sourcePathOf(folder.toStdString());
             if (!path) return path.error();
             auto source = openReadOnly(QString::fromStdString(path.value()));
+            // What was found can be read without the card.
+            if (!source) source = Session::absentSourceOf(folder.toStdString());
             if (!source) return source.error();
             return Session::open(source.value(), folder.toStdString(), Session::Load::Behind);
         },
@@ -258,6 +273,10 @@ void MainWindow::showJob(std::shared_ptr<Session> session) {
     pages_->setCurrentWidget(job_);
     setWindowTitle(QStringLiteral("%1 \u2013 Dreskel").arg(titleOf(path)));
     job_->sheet().setFocus();
+    if (!job_->feed().session().source()->isThere())
+        job_->say(
+            QStringLiteral("The card is not there: what was found can be looked through, nothing can be "
+                           "searched or saved until it is attached and the job opened again."));
 }
 
 // The card of the job in hand; refused in words while it is read.
@@ -280,6 +299,14 @@ void MainWindow::letGo() {
             });
         });
     }
+}
+
+// What is shown now is not what is kept any more.
+void MainWindow::onMadeSmall() {
+    if (job_ == nullptr) return;
+    const auto folder = QString::fromStdString(job_->feed().session().folder());
+    leaveJob();
+    openJob(folder);
 }
 
 OwnPanel* MainWindow::makeOwnPanel() {

@@ -48,6 +48,7 @@ class MainWindow : public QMainWindow {
     void openLater(std::function<Opened()> make, bool start);
     void onOpened(const Opened& opened, bool start);
     void letGo();
+    void onMadeSmall();
 
     DeviceWatch watch_;
     QStackedWidget* pages_;

@@ -1,11 +1,18 @@
 #include "deliver/delivery.h"
 
+#include <fcntl.h>
+#include <unistd.h>
+
 #include <algorithm>
+#include <cerrno>
+#include <cstring>
 #include <deque>
 #include <filesystem>
 #include <future>
+#include <set>
 
 #include "base/iso_time.h"
+#include "base/unique_fd.h"
 #include "deliver/camera_card.h"
 #include "deliver/delivered_before.h"
 #include "deliver/destination.h"
@@ -74,6 +81,20 @@ void writeReport(const Job& job, const DeliveryRequest& request, const fs::path&
     if (fs::exists(report, failed)) sum.report = report;
 }
 
+// Three lists; the names of the files are on the medium before they are.
+Status writeManifests(const Job& job, const fs::path& root, const std::string& stem, DeliverySum& sum) {
+    const UniqueFd folder(::open(root.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    if (!folder || ::syncfs(folder.get()) != 0)
+        return Error{Fault::Failed, std::string("Flushing the drive failed: ") + std::strerror(errno),
+                     root.string(), "Save once more: what is there is read again and not written twice"};
+    const auto json = (root / (stem + ".json")).string();
+    if (auto written = writeText(json, manifestJson(job, sum)); !written) return written;
+    sum.manifest = json;
+    if (auto written = writeText((root / (stem + ".csv")).string(), manifestCsv(sum)); !written)
+        return written;
+    return writeText((root / (stem + ".sha256")).string(), checksumsOf(sum));
+}
+
 // As its directory has it, or else when it was taken.
 std::optional<std::int64_t> timeOf(const Finding& file) {
     if (const auto modified = secondsOf(file.modified, true)) return modified;
@@ -117,14 +138,18 @@ class Delivering {
         std::size_t index;
         bool isVersion;
         Written written;
-        std::string target;
+        std::string relative;
+        std::string wanted;  // the name, had nothing had it
         std::future<Status> verified;
     };
 
     // A name that nothing has, here or from an earlier delivery.
     std::string claim(const std::string& wanted);
+    // The same bytes stand under the name that was wished for since before this delivery: one that was
+    // stopped had come so far and no further.
+    bool standsThere(const Pending& pending);
     Status write(std::size_t index, bool isVersion, const std::vector<Piece>& pieces,
-                 const std::string& relative);
+                 const std::string& wanted);
     void saveVersion(std::size_t index, const std::string& beside);
     bool stillThere(const DeliveredFile& saved);
     bool takeFromBefore(std::size_t index);
@@ -140,6 +165,7 @@ class Delivering {
     VersionMaker versions_;
     std::map<std::int64_t, std::string> cameraNames_;
     NameBook names_;
+    std::set<std::string> claimed_;  // by this delivery
     DeliveryProgress at_;
     std::vector<DeliveryItem> items_;
     std::deque<Pending> pending_;
@@ -149,12 +175,21 @@ std::string Delivering::claim(const std::string& wanted) {
     std::error_code failed;
     for (;;) {
         auto relative = names_.claim(wanted);
-        if (!fs::exists(fs::symlink_status(root_ / relative, failed))) return relative;
+        if (fs::exists(fs::symlink_status(root_ / relative, failed))) continue;
+        claimed_.insert(relative);
+        return relative;
     }
 }
 
+bool Delivering::standsThere(const Pending& pending) {
+    return pending.relative != pending.wanted && !claimed_.contains(pending.wanted) &&
+           stillThere({pending.wanted, pending.written.sha256, pending.written.size, {}});
+}
+
 Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Piece>& pieces,
-                         const std::string& relative) {
+                         const std::string& wanted) {
+    const auto relative = claim(wanted);
+    (isVersion ? items_[index].version.savedAs : items_[index].savedAs) = relative;
     const auto target = (root_ / relative).string();
     std::error_code failed;
     fs::create_directories(fs::path(target).parent_path(), failed);
@@ -169,7 +204,7 @@ Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Pi
     auto check = std::async(std::launch::async, [what = written.value(), &control = control_] {
         return verifyTemporary(what, control);
     });
-    pending_.push_back({index, isVersion, std::move(written.value()), target, std::move(check)});
+    pending_.push_back({index, isVersion, std::move(written.value()), relative, wanted, std::move(check)});
     if (pending_.size() >= kVerifying) settleFirst();
     return Done{};
 }
@@ -179,11 +214,17 @@ void Delivering::settleFirst() {
     pending_.pop_front();
     auto outcome = first.verified.get();
     auto& item = items_[first.index];
+    std::error_code failed;
     if (outcome) {
-        if (const auto when = timeOf(item.finding)) setModified(first.written, *when);
-        outcome = giveName(first.written, first.target);
+        if (standsThere(first)) {
+            fs::remove(first.written.temporary, failed);
+            (first.isVersion ? item.version.savedAs : item.savedAs) = first.wanted;
+            item.before = item.before || !first.isVersion;
+        } else {
+            if (const auto when = timeOf(item.finding)) setModified(first.written, *when);
+            outcome = giveName(first.written, (root_ / first.relative).string());
+        }
     } else {
-        std::error_code failed;
         fs::remove(first.written.temporary, failed);
     }
     if (first.isVersion) {
@@ -246,10 +287,8 @@ void Delivering::saveVersion(std::size_t index, const std::string& beside) {
         items_[index].version.whyNot = version.error().sentence();
         return;
     }
-    const auto relative = claim(besideName(beside, version.value()));
-    items_[index].version.savedAs = relative;
     items_[index].version.made = version.value().made;
-    const auto outcome = write(index, true, version.value().pieces, relative);
+    const auto outcome = write(index, true, version.value().pieces, besideName(beside, version.value()));
     if (outcome) return;
     items_[index].version.savedAs.clear();
     items_[index].version.whyNot = outcome.error().sentence();
@@ -266,10 +305,9 @@ std::vector<DeliveryItem> Delivering::run() {
         }
         const bool forCamera = request_.layout == Layout::Dcf;
         if (!takeFromBefore(index)) {
-            const auto relative = claim(forCamera ? cameraNames_.at(file.id)
-                                                  : proposePath(file, request_.layout, request_.names));
-            items_[index].savedAs = relative;
-            if (const auto outcome = write(index, false, file.pieces, relative); !outcome) {
+            const auto wanted =
+                forCamera ? cameraNames_.at(file.id) : proposePath(file, request_.layout, request_.names);
+            if (const auto outcome = write(index, false, file.pieces, wanted); !outcome) {
                 items_[index].savedAs.clear();
                 items_[index].whyNot = outcome.error().sentence();
                 ++at_.filesDone;
@@ -291,6 +329,9 @@ std::vector<DeliveryItem> Delivering::run() {
 
 Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, const DeliveryRequest& request,
                             Control& control, const std::function<void(const DeliveryProgress&)>& progress) {
+    if (!source->isThere())
+        return Error{Fault::SourceUnusable, "The card is not there, nothing of it can be saved",
+                     source->path(), "Attach it, or open its copy, and open the job again"};
     if (auto allowed = checkDestination(*source, request.destination, 0); !allowed) return allowed.error();
     if (request.layout == Layout::Dcf) {
         if (auto empty = checkEmpty(request.destination); !empty) return empty.error();
@@ -328,13 +369,10 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
         sum.versions += item.version.savedAs.empty() ? 0 : 1;
     }
     const auto stem = freeStem(root);
-    sum.manifest = (root / (stem + ".json")).string();
-    if (auto written = writeText(sum.manifest, manifestJson(job, sum)); !written) return written.error();
-    if (auto written = writeText((root / (stem + ".csv")).string(), manifestCsv(sum)); !written)
-        return written.error();
-    if (auto written = writeText((root / (stem + ".sha256")).string(), checksumsOf(sum)); !written)
-        return written.error();
-    if (before) before->finish();
+    const auto lists = writeManifests(job, root, stem, sum);
+    if (!lists) sum.manifestWhyNot = lists.error().sentence();
+    // Without its lists the log is what the next delivery here goes on from.
+    if (lists && before) before->finish();
     if (request.report) writeReport(job, request, root, stem.substr(std::string("manifest").size()), sum);
     return sum;
 }

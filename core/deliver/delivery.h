@@ -44,7 +44,8 @@ struct DeliveryProgress {
 struct DeliverySum {
     std::string folder;
     Layout layout = Layout::Kind;
-    std::string manifest;      // path of the JSON one
+    std::string manifest;  // path of the JSON one; empty when it could not be written
+    std::string manifestWhyNot;
     std::string report;        // path of the page for the client; empty when none was asked for
     std::string reportWhyNot;  // why there is none though it was
     std::vector<DeliveryItem> items;

@@ -135,9 +135,10 @@ Status writeText(const std::string& path, const std::string& text) {
     const UniqueFd fd(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644));
     if (!fd) return failed("The list could not be created", path);
     const Bytes bytes(reinterpret_cast<const std::uint8_t*>(text.data()), text.size());
-    if (!writeAll(fd.get(), bytes) || ::fsync(fd.get()) != 0)
-        return failed("The list could not be written", path);
-    return Done{};
+    if (writeAll(fd.get(), bytes) && ::fsync(fd.get()) == 0) return Done{};
+    const auto error = failed("The list could not be written", path);
+    ::unlink(path.c_str());
+    return error;
 }
 
 }  // namespace dreskel

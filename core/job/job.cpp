@@ -522,6 +522,20 @@ Preview Job::preview(std::int64_t id) const {
     return preview;
 }
 
+Status Job::forgetPreviews() {
+    if (auto done = commit(); !done) return done;
+    const std::lock_guard guard(inside_->mutex);
+    try {
+        for (auto& [sql, statement] : inside_->statements) statement->reset();
+        inside_->database->exec("DELETE FROM previews");
+        inside_->database->exec("VACUUM");
+        inside_->database->exec("PRAGMA wal_checkpoint(TRUNCATE)");
+        return Done{};
+    } catch (const SQLite::Exception& problem) {
+        return failure(std::string("The job could not be made smaller: ") + problem.what(), inside_->folder);
+    }
+}
+
 Status Job::commit() {
     const std::lock_guard guard(inside_->mutex);
     if (!inside_->inTransaction) return Done{};

@@ -119,6 +119,8 @@ class Job {
     Status dropSplice(std::uint64_t start);
     Status putPreview(std::int64_t id, const Preview& preview);
     Preview preview(std::int64_t id) const;
+    // All of them, and the room they took.
+    Status forgetPreviews();
 
     Status commit();
 

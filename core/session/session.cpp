@@ -2,6 +2,7 @@
 
 #include <filesystem>
 
+#include "source/absent_source.h"
 #include "source/copy_map.h"
 
 namespace dreskel {
@@ -74,6 +75,15 @@ Result<std::shared_ptr<Session>> Session::open(std::shared_ptr<Source> source, c
     return openIn(jobFolder, std::move(source), nullptr, load);
 }
 
+Result<std::shared_ptr<Source>> Session::absentSourceOf(const std::string& jobFolder) {
+    const auto job = Job::open(jobFolder, Job::Access::Read);
+    if (!job) return job.error();
+    const auto facts = job.value()->source();
+    if (!facts)
+        return Error{Fault::Failed, "The job has no source yet", jobFolder, "Search a card with it first"};
+    return absentSource(facts->path, facts->size, facts->sectorSize);
+}
+
 Result<std::shared_ptr<Session>> Session::openIn(const std::string& jobFolder, std::shared_ptr<Source> source,
                                                  std::shared_ptr<Copying> copying, Load load) {
     auto job = Job::open(jobFolder, Job::Access::Write);
@@ -132,6 +142,12 @@ void Session::startScan(ScanOptions options) {
         const bool goesOn = progress.namedOnly && !options.namedOnly;
         const bool more = goesOn || options.again || !options.references.empty();
         if (running_ || (progress.state == ScanState::Finished && !more)) return;
+        if (!source_->isThere()) {
+            // Every sector would be noted as unreadable.
+            overview_.trouble = Error{Fault::SourceUnusable, "The card is not there", source_->path(),
+                                      "Attach it, or open its copy, and open the job again"};
+            return;
+        }
         running_ = true;
         overview_.activity = Activity::Scanning;
         overview_.trouble.reset();
@@ -159,6 +175,16 @@ void Session::startScan(ScanOptions options) {
         running_ = false;
         storeTally();
     });
+}
+
+Result<Smaller> Session::makeSmall(bool copyToo) {
+    {
+        const std::lock_guard lock(mutex_);
+        if (running_)
+            return Error{Fault::Failed, "The card is being searched", job_->folder(),
+                         "Stop the search first"};
+    }
+    return dreskel::makeSmall(*job_, job_->folder(), copyToo);
 }
 
 void Session::pause() {

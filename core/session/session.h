@@ -16,8 +16,10 @@
 #include <vector>
 
 #include "deliver/delivery.h"
+#include "deliver/raw_pieces.h"
 #include "job/job.h"
 #include "job/ledger.h"
+#include "job/small.h"
 #include "scan/scanner.h"
 #include "scan/unexplained.h"
 #include "session/copying.h"
@@ -66,6 +68,8 @@ class Session : private ScanListener {
     static Result<std::shared_ptr<Session>> openCopying(std::shared_ptr<Source> card,
                                                         const CopyRequest& request,
                                                         const std::string& jobFolder);
+    // Stands for the source of a job when that is not there: what was found can be looked through.
+    static Result<std::shared_ptr<Source>> absentSourceOf(const std::string& jobFolder);
     ~Session() override;
 
     const std::string& folder() const { return job_->folder(); }
@@ -109,6 +113,12 @@ class Session : private ScanListener {
     Status setNote(const std::string& note);
     std::vector<Wish> wishes() const { return job_->wishes(); }
     Status setWishes(const std::vector<Wish>& wishes);
+
+    // See job/small.h. Fault::Failed while a scan runs.
+    Result<Smaller> makeSmall(bool copyToo);
+    std::string copyMadeHere() const { return copyMadeBy(*job_); }
+    // See deliver/raw_pieces.h. Reads the whole job; for a thread.
+    std::vector<Finding> rawPieces() const { return rawPiecesOf(*job_); }
 
     // Blocks; see deliver().
     Result<DeliverySum> save(const DeliveryRequest& request, Control& control,

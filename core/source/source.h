@@ -30,6 +30,9 @@ class Source {
     virtual ReadOutcome read(std::uint64_t offset, MutableBytes into) const = 0;
     // Of a copy: what was and what was not read from its card. Null for everything else.
     virtual std::shared_ptr<const CopyMap> map() const { return nullptr; }
+    // False of one that stands for what was searched once and is gone: nothing of it can be searched or
+    // saved.
+    virtual bool isThere() const { return true; }
     // From now on read past the system's cache where the device allows: errors are then exact to the sector,
     // and what is asked for again is asked of the card. Other users of the same descriptor are affected.
     virtual void avoidCache() {}

@@ -2,6 +2,7 @@
 
 #include <QApplication>
 #include <QBoxLayout>
+#include <QFileDialog>
 #include <QHeaderView>
 #include <QPointer>
 #include <QSplitter>
@@ -41,7 +42,7 @@ class Row : public QTreeWidgetItem {
 }  // namespace
 
 Leftovers::Leftovers(std::shared_ptr<Session> session, QWidget* parent)
-    : QDialog(parent), wanted_(std::make_shared<std::atomic<bool>>(true)) {
+    : QDialog(parent), wanted_(std::make_shared<std::atomic<bool>>(true)), session_(session) {
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle(QStringLiteral("What nothing explains"));
     resize(1180, 640);
@@ -64,7 +65,24 @@ Leftovers::Leftovers(std::shared_ptr<Session> session, QWidget* parent)
     halves->addWidget(bytes_);
     halves->setSizes({470, 690});
     auto* column = new QVBoxLayout(this);
-    column->addWidget(sentence_);
+    save_ = new QPushButton(QStringLiteral("Save all as raw pieces"));
+    save_->setToolTip(
+        QStringLiteral("Each stretch as a file of its own, for another day and other programs"));
+    save_->setEnabled(false);
+    connect(save_, &QPushButton::clicked, this, [this] {
+        if (task_) return task_->stop();
+        auto* dialog = new QFileDialog(this, QStringLiteral("Where to save the raw pieces"));
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->setFileMode(QFileDialog::Directory);
+        dialog->setOption(QFileDialog::ShowDirsOnly);
+        dialog->setModal(false);
+        connect(dialog, &QFileDialog::fileSelected, this, &Leftovers::saveTo);
+        dialog->show();
+    });
+    auto* top = new QHBoxLayout;
+    top->addWidget(sentence_, 1);
+    top->addWidget(save_);
+    column->addLayout(top);
     column->addWidget(halves, 1);
     QThreadPool::globalInstance()->start([session, wanted = wanted_, panel = QPointer<Leftovers>(this)] {
         const auto stretches = std::make_shared<std::vector<Stretch>>(
@@ -105,7 +123,32 @@ void Leftovers::fill(const std::vector<Stretch>& stretches) {
         text += QStringLiteral(" Blank ends of clusters, %1 together, are not listed.")
                     .arg(look::sizeText(blank));
     sentence_->setText(text);
+    save_->setEnabled(!rows.isEmpty() && session_->source()->isThere());
     if (!rows.isEmpty()) list_->setCurrentItem(list_->topLevelItem(0));
+}
+
+void Leftovers::saveTo(const QString& folder) {
+    DeliveryRequest request;
+    request.destination = folder.toStdString();
+    request.layout = Layout::Flat;
+    request.files = session_->rawPieces();
+    save_->setText(QStringLiteral("Stop"));
+    sentence_->setText(
+        QStringLiteral("Saving %1 raw pieces ...").arg(look::numberText(request.files.size())));
+    task_ = std::make_unique<DeliveryTask>(session_, std::move(request));
+    connect(task_.get(), &DeliveryTask::finished, this, [this](const auto& outcome) {
+        task_.reset();
+        save_->setText(QStringLiteral("Save all as raw pieces"));
+        if (!*outcome) {
+            sentence_->setText(QString::fromStdString(outcome->error().sentence()));
+            return;
+        }
+        const auto& sum = outcome->value();
+        sentence_->setText(
+            QStringLiteral("Saved %1 raw pieces, %2; read back and found the same: %3; not saved: %4.")
+                .arg(look::numberText(sum.saved), look::sizeText(sum.bytes), look::numberText(sum.verified),
+                     look::numberText(sum.notSaved)));
+    });
 }
 
 }  // namespace dreskel

@@ -4,9 +4,11 @@
 #include <memory>
 #include <QDialog>
 #include <QLabel>
+#include <QPushButton>
 #include <QTreeWidget>
 
 #include "desktop/bytes/hex_view.h"
+#include "desktop/delivery/delivery_task.h"
 #include "session/session.h"
 
 namespace dreskel {
@@ -20,6 +22,9 @@ class Leftovers : public QDialog {
     QTreeWidget& list() { return *list_; }
     HexView& bytes() { return *bytes_; }
     QString sentence() const { return sentence_->text(); }
+    QPushButton& saveButton() { return *save_; }
+    // All of them, as raw pieces; the sentence says what became of it.
+    void saveTo(const QString& folder);
 
   private:
     void fill(const std::vector<Stretch>& stretches);
@@ -28,6 +33,9 @@ class Leftovers : public QDialog {
     QLabel* sentence_;
     QTreeWidget* list_;
     HexView* bytes_;
+    QPushButton* save_;
+    std::shared_ptr<Session> session_;
+    std::unique_ptr<DeliveryTask> task_;
 };
 
 }  // namespace dreskel

@@ -282,6 +282,9 @@ void Tray::refresh() {
                       .arg(sum_->verified)
                       .arg(sum_->items.size())
                       .arg(sum_->notSaved);
+        if (!sum_->manifestWhyNot.empty())
+            message +=
+                QStringLiteral("; without its list: %1").arg(QString::fromStdString(sum_->manifestWhyNot));
     } else if (!refusal_.isEmpty()) {
         message = refusal_;
     } else if (overview.kept == 0 && overview.listed > 0) {

@@ -12,8 +12,8 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "desktop/delivery/delivery_task.h"
 #include "desktop/feed.h"
-#include "desktop/tray/delivery_task.h"
 
 namespace dreskel {
 

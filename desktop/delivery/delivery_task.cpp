@@ -1,4 +1,4 @@
-#include "desktop/tray/delivery_task.h"
+#include "desktop/delivery/delivery_task.h"
 
 namespace dreskel {
 
