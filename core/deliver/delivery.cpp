@@ -1,18 +1,13 @@
 #include "deliver/delivery.h"
 
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <algorithm>
-#include <cerrno>
-#include <cstring>
+#include <chrono>
 #include <deque>
 #include <filesystem>
 #include <future>
 #include <set>
 
 #include "base/iso_time.h"
-#include "base/unique_fd.h"
 #include "deliver/camera_card.h"
 #include "deliver/delivered_before.h"
 #include "deliver/destination.h"
@@ -28,8 +23,11 @@ namespace {
 
 namespace fs = std::filesystem;
 
-// Files whose reading back is under way while the next ones are written.
-constexpr std::size_t kVerifying = 2;
+// Files are flushed and read back in batches, each while the next one is written: one small file at a time,
+// the drive would be flushed thousands of times. A batch is no older than a second when it is closed.
+constexpr std::size_t kBatchFiles = 128;
+constexpr std::uint64_t kBatchBytes = 64 << 20;
+constexpr std::chrono::seconds kBatchAge{1};
 
 std::uint64_t bytesNeeded(const std::vector<Finding>& files) {
     std::uint64_t sum = 1U << 20;  // for the manifests
@@ -83,10 +81,7 @@ void writeReport(const Job& job, const DeliveryRequest& request, const fs::path&
 
 // Three lists; the names of the files are on the medium before they are.
 Status writeManifests(const Job& job, const fs::path& root, const std::string& stem, DeliverySum& sum) {
-    const UniqueFd folder(::open(root.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
-    if (!folder || ::syncfs(folder.get()) != 0)
-        return Error{Fault::Failed, std::string("Flushing the drive failed: ") + std::strerror(errno),
-                     root.string(), "Save once more: what is there is read again and not written twice"};
+    if (auto flushed = flushAll(root.string()); !flushed) return flushed;
     const auto json = (root / (stem + ".json")).string();
     if (auto written = writeText(json, manifestJson(job, sum)); !written) return written;
     sum.manifest = json;
@@ -140,7 +135,10 @@ class Delivering {
         Written written;
         std::string relative;
         std::string wanted;  // the name, had nothing had it
-        std::future<Status> verified;
+    };
+    struct Batch {
+        std::vector<Pending> files;
+        std::future<std::vector<Status>> verified;  // of each
     };
 
     // A name that nothing has, here or from an earlier delivery.
@@ -153,7 +151,9 @@ class Delivering {
     void saveVersion(std::size_t index, const std::string& beside);
     bool stillThere(const DeliveredFile& saved);
     bool takeFromBefore(std::size_t index);
+    void closeBatch();
     void settleFirst();
+    void settle(const Pending& file, Status outcome);
     void tell() { progress_(at_); }
 
     const DeliveryRequest& request_;
@@ -168,7 +168,10 @@ class Delivering {
     std::set<std::string> claimed_;  // by this delivery
     DeliveryProgress at_;
     std::vector<DeliveryItem> items_;
-    std::deque<Pending> pending_;
+    std::vector<Pending> open_;  // the batch that is being written
+    std::uint64_t openBytes_ = 0;
+    std::chrono::steady_clock::time_point opened_{};
+    std::deque<Batch> closed_;
 };
 
 std::string Delivering::claim(const std::string& wanted) {
@@ -201,18 +204,44 @@ Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Pi
         tell();
     });
     if (!written) return written.error();
-    auto check = std::async(std::launch::async, [what = written.value(), &control = control_] {
-        return verifyTemporary(what, control);
-    });
-    pending_.push_back({index, isVersion, std::move(written.value()), relative, wanted, std::move(check)});
-    if (pending_.size() >= kVerifying) settleFirst();
+    if (open_.empty()) opened_ = std::chrono::steady_clock::now();
+    openBytes_ += written.value().size;
+    open_.push_back({index, isVersion, std::move(written.value()), relative, wanted});
+    if (open_.size() >= kBatchFiles || openBytes_ >= kBatchBytes ||
+        std::chrono::steady_clock::now() - opened_ >= kBatchAge)
+        closeBatch();
     return Done{};
 }
 
+void Delivering::closeBatch() {
+    if (open_.empty()) return;
+    std::vector<Written> files;
+    for (const auto& file : open_) files.push_back(file.written);
+    auto verified =
+        std::async(std::launch::async, [files = std::move(files), root = root_, &control = control_] {
+            // Where all of it cannot be flushed at once, each file tells for itself.
+            const bool flushed = flushesAtOnce(root.string()) && flushAll(root.string()).ok();
+            std::vector<Status> outcomes;
+            for (const auto& file : files) {
+                Status outcome = flushed ? Status(Done{}) : flushTemporary(file);
+                outcomes.push_back(outcome.ok() ? verifyTemporary(file, control) : outcome);
+            }
+            return outcomes;
+        });
+    closed_.push_back({std::move(open_), std::move(verified)});
+    open_.clear();
+    openBytes_ = 0;
+    if (closed_.size() > 1) settleFirst();
+}
+
 void Delivering::settleFirst() {
-    auto first = std::move(pending_.front());
-    pending_.pop_front();
-    auto outcome = first.verified.get();
+    auto batch = std::move(closed_.front());
+    closed_.pop_front();
+    auto outcomes = batch.verified.get();
+    for (std::size_t i = 0; i < batch.files.size(); ++i) settle(batch.files[i], std::move(outcomes[i]));
+}
+
+void Delivering::settle(const Pending& first, Status outcome) {
     auto& item = items_[first.index];
     std::error_code failed;
     if (outcome) {
@@ -321,7 +350,8 @@ std::vector<DeliveryItem> Delivering::run() {
         if (request_.versions && !forCamera && VersionMaker::fits(file) && !control_.stopped())
             saveVersion(index, beside);
     }
-    while (!pending_.empty()) settleFirst();
+    closeBatch();
+    while (!closed_.empty()) settleFirst();
     return std::move(items_);
 }
 

@@ -3,9 +3,12 @@
 #include <fcntl.h>
 #include <stdio.h>
 #include <sys/stat.h>
+#include <sys/vfs.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <array>
+#include <atomic>
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
@@ -36,10 +39,11 @@ bool writeAll(int fd, Bytes bytes) {
 }
 
 UniqueFd createBeside(const std::string& target, std::string& path) {
+    static std::atomic<unsigned> number = 0;
     const std::filesystem::path wish(target);
     for (int attempt = 0; attempt < 1000; ++attempt) {
         path = (wish.parent_path() /
-                (kWritingPrefix + std::to_string(::getpid()) + "-" + std::to_string(attempt)))
+                (kWritingPrefix + std::to_string(::getpid()) + "-" + std::to_string(number++)))
                    .string();
         UniqueFd fd(::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644));
         if (fd || errno != EEXIST) return fd;
@@ -58,7 +62,7 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
         ::unlink(written.temporary.c_str());
         return error;
     };
-    std::vector<std::uint8_t> buffer(kPortion);
+    std::vector<std::uint8_t> buffer(std::min<std::uint64_t>(kPortion, bytes.size()));
     Sha256 hash;
     while (written.size < bytes.size()) {
         if (!control.proceed()) return giveUp({Fault::Interrupted, "Stopped", target, ""});
@@ -71,27 +75,59 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
         wrote(got);
     }
     written.sha256 = hash.hex();
-    if (::fsync(fd.get()) != 0) return giveUp(failed("Flushing to the drive failed", target));
-    ::posix_fadvise(fd.get(), 0, 0, POSIX_FADV_DONTNEED);
+    // The drive begins with it while the next file is read.
+    ::sync_file_range(fd.get(), 0, 0, SYNC_FILE_RANGE_WRITE);
     return written;
 }
 
+Status flushTemporary(const Written& written) {
+    const UniqueFd fd(::open(written.temporary.c_str(), O_RDONLY | O_CLOEXEC));
+    if (fd && ::fsync(fd.get()) == 0) return Done{};
+    return failed("Flushing to the drive failed", written.temporary);
+}
+
+bool flushesAtOnce(const std::string& folder) {
+    // Magic numbers of linux/magic.h, and of exfat, ntfs3 and f2fs.
+    constexpr std::array<unsigned long, 8> known{0xef53,     0x58465342, 0x9123683e, 0x4d44,
+                                                 0x2011bab0, 0x7366746e, 0xf2f52010, 0x01021994};
+    struct statfs facts {};
+    if (::statfs(folder.c_str(), &facts) != 0) return false;
+    return std::find(known.begin(), known.end(), static_cast<unsigned long>(facts.f_type)) != known.end();
+}
+
+Status flushAll(const std::string& folder) {
+    const UniqueFd fd(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    if (fd && ::syncfs(fd.get()) == 0) return Done{};
+    auto error = failed("Flushing the drive failed", folder);
+    if (error.advice.empty())
+        error.advice = "Save once more: what is there is read again and not written twice";
+    return error;
+}
+
 Status verifyTemporary(const Written& written, Control& control) {
-    const AlignedBuffer buffer(kPortion);
+    // Whole blocks of any device, and no more than the file needs.
+    constexpr std::size_t kBlock = 64 * 1024;
+    const auto portion = std::min<std::uint64_t>(kPortion, (written.size / kBlock + 1) * kBlock);
+    const AlignedBuffer buffer(static_cast<std::size_t>(portion));
     UniqueFd fd(::open(written.temporary.c_str(), O_RDONLY | O_DIRECT | O_CLOEXEC));
     bool direct = static_cast<bool>(fd);
-    if (!direct) fd = UniqueFd(::open(written.temporary.c_str(), O_RDONLY | O_CLOEXEC));
+    const auto readPastTheCache = [&] {
+        fd = UniqueFd(::open(written.temporary.c_str(), O_RDONLY | O_CLOEXEC));
+        if (fd) ::posix_fadvise(fd.get(), 0, 0, POSIX_FADV_DONTNEED);
+    };
+    if (!direct) readPastTheCache();
     if (!fd) return failed("The file could not be read back", written.temporary);
     Sha256 hash;
     std::uint64_t at = 0;
     while (at < written.size) {
         if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", written.temporary, ""};
-        const auto got = ::pread(fd.get(), buffer.bytes().data(), kPortion, static_cast<off_t>(at));
+        const auto got =
+            ::pread(fd.get(), buffer.bytes().data(), buffer.bytes().size(), static_cast<off_t>(at));
         if (got < 0 && errno == EINTR) continue;
         if (got < 0 && direct) {
             // The filesystem takes the flag but not the read; what fadvise dropped from the cache must do.
             direct = false;
-            fd = UniqueFd(::open(written.temporary.c_str(), O_RDONLY | O_CLOEXEC));
+            readPastTheCache();
             if (fd) continue;
         }
         if (got < 0) return failed("The file could not be read back", written.temporary);

@@ -20,9 +20,20 @@ struct Written {
     std::uint64_t size = 0;
 };
 
-// Creates a new file beside `target` and writes the bytes to it. On any failure the file is removed again.
+// Whether the filesystem there flushes everything written to it at once, so that many small files need not be
+// flushed one by one. Said of those only that are known to; network folders and filesystems in user space are
+// not.
+bool flushesAtOnce(const std::string& folder);
+
+// Everything that was written to the filesystem of this folder.
+Status flushAll(const std::string& folder);
+
+// Creates a new file beside `target` and writes the bytes to it. On any failure the file is removed again. It
+// has still to be flushed.
 Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Control& control,
                                const std::function<void(std::uint64_t)>& wrote);
+
+Status flushTemporary(const Written& written);
 
 // Reads the file back and compares. Fault::Failed when a single byte differs.
 Status verifyTemporary(const Written& written, Control& control);

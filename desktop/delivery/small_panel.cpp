@@ -43,8 +43,10 @@ SmallPanel::SmallPanel(std::shared_ptr<Session> session, QWidget* parent)
 void SmallPanel::make() {
     do_->setEnabled(false);
     const bool copyToo = copyToo_->isChecked();
-    QThreadPool::globalInstance()->start([session = session_, copyToo, panel = QPointer<SmallPanel>(this)] {
+    QThreadPool::globalInstance()->start([session = session_, copyToo,
+                                          panel = QPointer<SmallPanel>(this)]() mutable {
         const auto outcome = std::make_shared<Result<Smaller>>(session->makeSmall(copyToo));
+        session.reset();  // the job may be opened anew at once
         QMetaObject::invokeMethod(qApp, [outcome, copyToo, panel] {
             if (!panel) return;
             panel->do_->setEnabled(true);
@@ -57,6 +59,7 @@ void SmallPanel::make() {
                             .arg(look::sizeText(smaller.after), look::sizeText(smaller.before));
             if (!smaller.copy.empty())
                 text += QStringLiteral(" The copy of %1 was deleted.").arg(look::sizeText(smaller.copyBytes));
+            panel->session_.reset();
             panel->sentence_->setText(text);
             panel->copyToo_->hide();
             panel->do_->hide();

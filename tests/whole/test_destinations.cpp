@@ -165,13 +165,15 @@ class TestDestinations : public QObject {
             image.add(one);
         }
         image.write(dir_.filePath(QStringLiteral("card.img")));
-        const QByteArray recipe(
-            R"({"simulated_reader": {"image": "card.img", "bytes_per_second": 6000000}})");
         const auto reader = dir_.filePath(QStringLiteral("card.reader.json"));
-        writeFile(reader, Buffer(recipe.begin(), recipe.end()));
+        const auto describe = [&](const QByteArray& recipe) {
+            writeFile(reader, Buffer(recipe.begin(), recipe.end()));
+        };
+        describe(R"({"simulated_reader": {"image": "card.img"}})");
         job_ = dir_.filePath(QStringLiteral("job"));
         QCOMPARE(cli({"scan", reader, "--job", job_, "--quiet"}).exitCode, 0);
         QCOMPARE(listOf(job_)["files"].toArray().size(), qsizetype{16});
+        describe(R"({"simulated_reader": {"image": "card.img", "bytes_per_second": 6000000}})");
     }
     void aReadOnlyDriveIsRefused_data() { onBoth(); }
     void aReadOnlyDriveIsRefused() {
