@@ -19,6 +19,13 @@ if(DRESKEL_CCACHE)
     set(CMAKE_CXX_COMPILER_LAUNCHER ${DRESKEL_CCACHE})
 endif()
 
+# Files that read the same large headers, compiled several at a time: a fresh build of the programs takes half as long.
+# Off, one file that was changed is compiled alone. Names without linkage must differ within a target.
+option(DRESKEL_TOGETHER "Compile files of the programs several at a time" ON)
+function(dreskel_together target)
+    set_target_properties(${target} PROPERTIES UNITY_BUILD ${DRESKEL_TOGETHER} UNITY_BUILD_BATCH_SIZE 7)
+endfunction()
+
 # Code that waits for people and drives the rest is not worth the compiler's time.
 function(dreskel_not_hot target)
     if(DRESKEL_SANITIZE)
@@ -40,6 +47,7 @@ function(dreskel_part name)
         <optional> <set> <span> <string> <string_view> <thread> <vector>)
     if(PART_DRIVES)
         dreskel_not_hot(dreskel_${name})
+        dreskel_together(dreskel_${name})
         list(APPEND headers <nlohmann/json.hpp>)
     endif()
     get_property(maker GLOBAL PROPERTY DRESKEL_HEADERS_${PART_DRIVES})

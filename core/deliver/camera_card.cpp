@@ -14,7 +14,7 @@ namespace {
 constexpr int kFilesInAFolder = 999, kFirstFolder = 100, kLastFolder = 999;
 
 // Three capital letters or digits (3.2.4).
-std::string extensionOf(const Finding& finding) {
+std::string cameraExtensionOf(const Finding& finding) {
     if (finding.format == "heic") return "HIF";
     const auto* format = formatFor(finding.format);
     std::string extension =
@@ -66,7 +66,7 @@ std::map<std::int64_t, std::string> cameraPaths(const std::vector<Finding>& file
         ++number;
         std::map<std::string, int> taken;
         for (const auto* file : groups.at(first->id)) {
-            auto extension = extensionOf(*file);
+            auto extension = cameraExtensionOf(*file);
             // Two of a kind with one file: the second cannot share its number.
             if (++taken[extension] > 1) extension = digits(taken[extension], 3);
             paths[file->id] = stem + extension;

@@ -359,9 +359,6 @@ std::vector<DeliveryItem> Delivering::run() {
 
 Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, const DeliveryRequest& request,
                             Control& control, const std::function<void(const DeliveryProgress&)>& progress) {
-    if (!source->isThere())
-        return Error{Fault::SourceUnusable, "The card is not there, nothing of it can be saved",
-                     source->path(), "Attach it, or open its copy, and open the job again"};
     if (auto allowed = checkDestination(*source, request.destination, 0); !allowed) return allowed.error();
     if (request.layout == Layout::Dcf) {
         if (auto empty = checkEmpty(request.destination); !empty) return empty.error();

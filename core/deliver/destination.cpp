@@ -142,6 +142,9 @@ Result<Room> roomAt(const std::string& destination) {
 }
 
 Status checkDestination(const Source& source, const std::string& destination, std::uint64_t bytes) {
+    if (!source.isThere())
+        return Error{Fault::SourceUnusable, "The card is not there: nothing of it can be saved",
+                     source.path(), "Attach it, or open its copy, and open the job again"};
     const auto room = roomAt(destination);
     if (!room) return room.error();
     const auto& existing = room.value().existing;

@@ -19,7 +19,8 @@ struct Room {
 Result<Room> roomAt(const std::string& destination);
 
 // Fault::DestinationRefused when the destination lies on the source itself (its disk, a partition of it, a
-// mount of its image; through links and bind mounts), cannot be written to, or has not `bytes` free.
+// mount of its image; through links and bind mounts), cannot be written to, or has not `bytes` free;
+// Fault::SourceUnusable when the source is not there.
 Status checkDestination(const Source& source, const std::string& destination, std::uint64_t bytes);
 
 }  // namespace dreskel

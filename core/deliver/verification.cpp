@@ -14,7 +14,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::size_t kPortion = 1 << 20;
+constexpr std::size_t kReadBack = 1 << 20;
 
 bool isManifest(const fs::path& path) {
     const auto name = path.filename().string();
@@ -31,7 +31,7 @@ Result<std::string> sumOf(const fs::path& path, Control& control) {
     std::ifstream file(path, std::ios::binary);
     if (!file) return Error{Fault::Failed, "it is missing or cannot be opened", path.string(), ""};
     Sha256 sum;
-    std::vector<char> buffer(kPortion);
+    std::vector<char> buffer(kReadBack);
     for (;;) {
         if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", path.string(), ""};
         file.read(buffer.data(), static_cast<std::streamsize>(buffer.size()));

@@ -53,6 +53,9 @@ Status DecoderProcess::start() {
         const auto self = std::filesystem::read_symlink("/proc/self/exe", failed);
         name = (self.parent_path() / "dreskel-decoder").string();
     }
+    if (!source_->isThere())
+        return Error{Fault::SourceUnusable, "The card is not there", source_->path(),
+                     "Attach it, or open its copy, and open the job again"};
     std::array<int, 2> pair{};
     if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, pair.data()) != 0) {
         return Error{Fault::Failed, std::string("No connection to the decoder: ") + std::strerror(errno), "",

@@ -52,7 +52,9 @@ ShopPanel::ShopPanel(QWidget* parent) : QDialog(parent) {
     form->setVerticalSpacing(10);
     form->addRow(QStringLiteral("&Name"), name_);
     form->addRow(QStringLiteral("&Address"), address_);
-    form->addRow(QStringLiteral("&Picture"), logoRow);
+    auto* logoLabel = new QLabel(QStringLiteral("&Picture"));
+    logoLabel->setBuddy(logo_);
+    form->addRow(logoLabel, logoRow);
     form->addRow(QStringLiteral("&Language of reports"), language_);
     form->addRow(QStringLiteral("A&dvice, a line each"), advice_);
     auto* foot = new QHBoxLayout;

@@ -10,7 +10,7 @@ namespace dreskel {
 namespace {
 
 // udev and sysfs tell a card at once; UDisks2 may need to look at it first, and its signals come on top.
-constexpr int kPollMilliseconds = 500;
+constexpr int kDevicePollMilliseconds = 500;
 constexpr int kSoonMilliseconds = 30;
 
 bool sameDevices(const std::vector<Device>& a, const std::vector<Device>& b) {
@@ -22,7 +22,7 @@ bool sameDevices(const std::vector<Device>& a, const std::vector<Device>& b) {
 
 DeviceWatch::DeviceWatch(QObject* parent) : QObject(parent), udisks_(std::make_unique<Udisks>()) {
     connect(&poll_, &QTimer::timeout, this, &DeviceWatch::refresh);
-    poll_.start(kPollMilliseconds);
+    poll_.start(kDevicePollMilliseconds);
     soon_.setSingleShot(true);
     soon_.setInterval(kSoonMilliseconds);
     connect(&soon_, &QTimer::timeout, this, &DeviceWatch::refresh);

@@ -10,17 +10,17 @@
 namespace dreskel {
 namespace {
 
-struct Key {
+struct OneKey {
     const char* keys;
     const char* does;
 };
-struct Group {
+struct KeyGroup {
     const char* name;
-    std::vector<Key> keys;
+    std::vector<OneKey> keys;
 };
 
 // In the order of the work; the left hand's first.
-std::array<std::vector<Group>, 2> groups() {
+std::array<std::vector<KeyGroup>, 2> groups() {
     return {{{{"On the sheet",
                {{"arrows, Home, End, Page", "go from file to file; with Shift they select"},
                 {"Space or K", "keep, or let go"},

@@ -10,7 +10,7 @@ namespace dreskel {
 namespace {
 
 constexpr int kPictures = 12;
-constexpr int kSide = 400;
+constexpr int kFlippedSide = 400;
 constexpr int kRestMilliseconds = 220;
 
 }  // namespace
@@ -25,7 +25,7 @@ Flipping::Flipping(Feed& feed, QObject* parent)
               if (!decoder) decoder = std::make_shared<media::DecoderProcess>(session->source());
               Frames frames{finding->id, {}};
               const auto decoded =
-                  decoder->frames(finding->pieces, finding->format, kPictures, kSide, control.get());
+                  decoder->frames(finding->pieces, finding->format, kPictures, kFlippedSide, control.get());
               if (!decoded) return frames;
               for (const auto& frame : decoded.value())
                   frames.pictures.push_back(

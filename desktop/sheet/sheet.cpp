@@ -15,7 +15,7 @@ constexpr int kGap = 10;
 constexpr int kHeading = 34;
 constexpr int kStrip = 5;
 constexpr int kCaption = 22;
-constexpr int kSettleMilliseconds = 200;
+constexpr int kLayoutSettlesMilliseconds = 200;
 // Up to so many are arranged at once: it takes less than a frame.
 constexpr std::size_t kFew = 1500;
 
@@ -66,7 +66,7 @@ Sheet::Sheet(Feed& feed, QWidget* parent)
     setAccessibleName(QStringLiteral("Sheet of files found"));
     viewport()->setAutoFillBackground(false);
     settle_.setSingleShot(true);
-    settle_.setInterval(kSettleMilliseconds);
+    settle_.setInterval(kLayoutSettlesMilliseconds);
     connect(&settle_, &QTimer::timeout, this, &Sheet::rearrange);
     connect(&feed_, &Feed::changed, this, [this] {
         if (!settle_.isActive()) settle_.start();

@@ -99,7 +99,9 @@ QImage drawThumbnail(const Finding& finding, const Preview& preview, const QSize
         hatch(painter, box, 7);
         painter.setPen(look::kDim);
         painter.setFont(look::textFont(11));
-        painter.drawText(box, Qt::AlignCenter, QStringLiteral("nothing to see"));
+        painter.drawText(box, Qt::AlignCenter,
+                         finding.condition == Condition::Whole ? QStringLiteral("no small picture")
+                                                               : QStringLiteral("nothing to see"));
         return cell;
     }
     picture = turned(hatched(picture, finding), finding.description.orientation);

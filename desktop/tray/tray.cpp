@@ -322,7 +322,8 @@ void Tray::refresh() {
     room_->setVisible(choosing && total_ > 0);
     room_->setText(QStringLiteral("%1 free").arg(look::sizeText(free_)));
 
-    next_->setEnabled(now != Step::Wait && (now != Step::Save || refusal_.isEmpty()));
+    const bool savable = feed_.session().source()->isThere() || now == Step::KeepWhole || now == Step::Show;
+    next_->setEnabled(savable && now != Step::Wait && (now != Step::Save || refusal_.isEmpty()));
     switch (now) {
         case Step::Search:
             next_->setText(overview.progress.state == ScanState::NotStarted
