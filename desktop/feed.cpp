@@ -1,6 +1,7 @@
 #include "desktop/feed.h"
 
 #include <algorithm>
+#include <set>
 
 #include "desktop/look/look.h"
 
@@ -85,8 +86,18 @@ void Feed::decide(const std::vector<std::int64_t>& ids, const QString& what,
     decisions_.push(new DecisionStep(*this, text, std::move(before), std::move(after)));
 }
 
+std::vector<std::int64_t> Feed::withBelongings(std::vector<std::int64_t> ids) const {
+    const std::set<std::int64_t> owners(ids.begin(), ids.end());
+    for (const auto& file : files_) {
+        if (file->listed() && file->belongsTo && owners.contains(*file->belongsTo) &&
+            !owners.contains(file->id))
+            ids.push_back(file->id);
+    }
+    return ids;
+}
+
 void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
-    decide(ids, kept ? QStringLiteral("keeping") : QStringLiteral("letting go of"),
+    decide(withBelongings(ids), kept ? QStringLiteral("keeping") : QStringLiteral("letting go of"),
            [kept](Decision& decision) {
                decision.kept = kept;
                if (kept) decision.leftOut = false;
@@ -94,7 +105,7 @@ void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
 }
 
 void Feed::setLeftOut(const std::vector<std::int64_t>& ids, bool leftOut) {
-    decide(ids, leftOut ? QStringLiteral("leaving out") : QStringLiteral("taking in again"),
+    decide(withBelongings(ids), leftOut ? QStringLiteral("leaving out") : QStringLiteral("taking in again"),
            [leftOut](Decision& decision) {
                decision.leftOut = leftOut;
                if (leftOut) decision.kept = false;

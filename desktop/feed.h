@@ -28,6 +28,7 @@ class Feed : public QObject {
     const std::vector<std::shared_ptr<const Finding>>& files() const { return files_; }
 
     // Decisions; each can be taken back. What is kept is not left out, and the other way round.
+    // With what belongs to them: sidecars, and the chapters, proxies and twins of a take.
     void setKept(const std::vector<std::int64_t>& ids, bool kept);
     void setLeftOut(const std::vector<std::int64_t>& ids, bool leftOut);
     void rate(const std::vector<std::int64_t>& ids, int rating);
@@ -44,6 +45,7 @@ class Feed : public QObject {
     void progressed();
 
   private:
+    std::vector<std::int64_t> withBelongings(std::vector<std::int64_t> ids) const;
     class DecisionStep;
     void decide(const std::vector<std::int64_t>& ids, const QString& what,
                 const std::function<void(Decision&)>& change);

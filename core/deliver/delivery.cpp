@@ -25,6 +25,7 @@ namespace fs = std::filesystem;
 
 // Files are flushed and read back in batches, each while the next one is written: one small file at a time,
 // the drive would be flushed thousands of times. A batch is no older than a second when it is closed.
+constexpr std::size_t kVerifying = 2;  // batches, beside the one that is written
 constexpr std::size_t kBatchFiles = 128;
 constexpr std::uint64_t kBatchBytes = 64 << 20;
 constexpr std::chrono::seconds kBatchAge{1};
@@ -123,6 +124,7 @@ class Delivering {
           versions_(source, card) {
         at_.files = request.files.size();
         for (const auto& file : request.files) at_.bytes += file.size();
+        for (const auto& file : request.files) byId_[file.id] = &file;
         if (request.layout == Layout::Dcf) cameraNames_ = cameraPaths(request.files);
     }
 
@@ -136,13 +138,18 @@ class Delivering {
         std::string relative;
         std::string wanted;  // the name, had nothing had it
     };
+    struct Verified {
+        Status outcome;
+        std::string sha256;
+    };
     struct Batch {
         std::vector<Pending> files;
-        std::future<std::vector<Status>> verified;  // of each
+        std::future<std::vector<Verified>> verified;  // of each
     };
 
     // A name that nothing has, here or from an earlier delivery.
     std::string claim(const std::string& wanted);
+    std::string wantedFor(const Finding& file) const;
     // The same bytes stand under the name that was wished for since before this delivery: one that was
     // stopped had come so far and no further.
     bool standsThere(const Pending& pending);
@@ -163,6 +170,7 @@ class Delivering {
     Control& control_;
     const std::function<void(const DeliveryProgress&)>& progress_;
     VersionMaker versions_;
+    std::map<std::int64_t, const Finding*> byId_;
     std::map<std::int64_t, std::string> cameraNames_;
     NameBook names_;
     std::set<std::string> claimed_;  // by this delivery
@@ -173,6 +181,14 @@ class Delivering {
     std::chrono::steady_clock::time_point opened_{};
     std::deque<Batch> closed_;
 };
+
+std::string Delivering::wantedFor(const Finding& file) const {
+    if (request_.layout == Layout::Dcf) return cameraNames_.at(file.id);
+    const auto owner = file.belongsTo ? byId_.find(*file.belongsTo) : byId_.end();
+    return owner == byId_.end() || owner->first == file.id
+               ? proposePath(file, request_.layout, request_.names)
+               : proposeBeside(*owner->second, file, request_.layout, request_.names);
+}
 
 std::string Delivering::claim(const std::string& wanted) {
     std::error_code failed;
@@ -216,29 +232,38 @@ Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Pi
 void Delivering::closeBatch() {
     if (open_.empty()) return;
     std::vector<Written> files;
-    for (const auto& file : open_) files.push_back(file.written);
-    auto verified =
-        std::async(std::launch::async, [files = std::move(files), root = root_, &control = control_] {
+    for (auto& file : open_) {
+        auto held = std::move(file.written.held);
+        files.push_back(file.written);
+        files.back().held = std::move(held);
+    }
+    auto verified = std::async(
+        std::launch::async, [files = std::move(files), root = root_, &control = control_]() mutable {
             // Where all of it cannot be flushed at once, each file tells for itself.
             const bool flushed = flushesAtOnce(root.string()) && flushAll(root.string()).ok();
-            std::vector<Status> outcomes;
-            for (const auto& file : files) {
+            std::vector<Verified> all;
+            for (auto& file : files) {
+                hashHeld(file);
                 Status outcome = flushed ? Status(Done{}) : flushTemporary(file);
-                outcomes.push_back(outcome.ok() ? verifyTemporary(file, control) : outcome);
+                if (outcome) outcome = verifyTemporary(file, control);
+                all.push_back({std::move(outcome), file.sha256});
             }
-            return outcomes;
+            return all;
         });
     closed_.push_back({std::move(open_), std::move(verified)});
     open_.clear();
     openBytes_ = 0;
-    if (closed_.size() > 1) settleFirst();
+    if (closed_.size() > kVerifying) settleFirst();
 }
 
 void Delivering::settleFirst() {
     auto batch = std::move(closed_.front());
     closed_.pop_front();
-    auto outcomes = batch.verified.get();
-    for (std::size_t i = 0; i < batch.files.size(); ++i) settle(batch.files[i], std::move(outcomes[i]));
+    auto verified = batch.verified.get();
+    for (std::size_t i = 0; i < batch.files.size(); ++i) {
+        batch.files[i].written.sha256 = std::move(verified[i].sha256);
+        settle(batch.files[i], std::move(verified[i].outcome));
+    }
 }
 
 void Delivering::settle(const Pending& first, Status outcome) {
@@ -334,9 +359,7 @@ std::vector<DeliveryItem> Delivering::run() {
         }
         const bool forCamera = request_.layout == Layout::Dcf;
         if (!takeFromBefore(index)) {
-            const auto wanted =
-                forCamera ? cameraNames_.at(file.id) : proposePath(file, request_.layout, request_.names);
-            if (const auto outcome = write(index, false, file.pieces, wanted); !outcome) {
+            if (const auto outcome = write(index, false, file.pieces, wantedFor(file)); !outcome) {
                 items_[index].savedAs.clear();
                 items_[index].whyNot = outcome.error().sentence();
                 ++at_.filesDone;
@@ -345,8 +368,7 @@ std::vector<DeliveryItem> Delivering::run() {
         }
         // Settling may clear the name of a file that did not come through; what is beside it does not depend
         // on that.
-        const auto beside = items_[index].savedAs.empty() ? proposePath(file, request_.layout, request_.names)
-                                                          : items_[index].savedAs;
+        const auto beside = items_[index].savedAs.empty() ? wantedFor(file) : items_[index].savedAs;
         if (request_.versions && !forCamera && VersionMaker::fits(file) && !control_.stopped())
             saveVersion(index, beside);
     }

@@ -12,6 +12,7 @@
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
+#include <future>
 
 #include "base/aligned_buffer.h"
 #include "base/sha256.h"
@@ -54,7 +55,7 @@ UniqueFd createBeside(const std::string& target, std::string& path) {
 }  // namespace
 
 Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Control& control,
-                               const std::function<void(std::uint64_t)>& wrote) {
+                               const std::function<void(std::uint64_t)>& told) {
     Written written;
     UniqueFd fd = createBeside(target, written.temporary);
     if (!fd) return failed("The file could not be created", target);
@@ -64,20 +65,37 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
     };
     std::vector<std::uint8_t> buffer(std::min<std::uint64_t>(kPortion, bytes.size()));
     Sha256 hash;
+    const bool held = bytes.size() <= kPortion;
     while (written.size < bytes.size()) {
         if (!control.proceed()) return giveUp({Fault::Interrupted, "Stopped", target, ""});
         const auto got = bytes.read(written.size, buffer);
         if (got == 0) return giveUp({Fault::Failed, "The source ended before the file did", target, ""});
         const auto portion = Bytes(buffer).first(got);
-        if (!writeAll(fd.get(), portion)) return giveUp(failed("Writing failed", target));
-        hash.add(portion);
+        std::future<void> hashed;
+        if (!held) hashed = std::async(std::launch::async, [&] { hash.add(portion); });
+        const bool wrote = writeAll(fd.get(), portion);
+        const auto error = failed("Writing failed", target);
+        if (!held) hashed.get();
+        if (!wrote) return giveUp(error);
         written.size += got;
-        wrote(got);
+        told(got);
     }
-    written.sha256 = hash.hex();
+    if (held) {
+        written.held = std::move(buffer);
+    } else {
+        written.sha256 = hash.hex();
+    }
     // The drive begins with it while the next file is read.
     ::sync_file_range(fd.get(), 0, 0, SYNC_FILE_RANGE_WRITE);
     return written;
+}
+
+void hashHeld(Written& written) {
+    if (!written.sha256.empty()) return;
+    Sha256 hash;
+    hash.add(written.held);
+    written.sha256 = hash.hex();
+    written.held = {};
 }
 
 Status flushTemporary(const Written& written) {

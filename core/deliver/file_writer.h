@@ -4,6 +4,7 @@
 
 #include <functional>
 #include <string>
+#include <vector>
 
 #include "base/control.h"
 #include "base/result.h"
@@ -16,8 +17,10 @@ inline constexpr const char* kWritingPrefix = ".dreskel-writing-";
 
 struct Written {
     std::string temporary;  // path
-    std::string sha256;     // hex, of what was to be written
+    std::string sha256;     // hex, of what was to be written; empty as long as `held` is to be asked
     std::uint64_t size = 0;
+    std::vector<std::uint8_t> held =
+        {};  // of a small file the bytes themselves, to be hashed in another thread
 };
 
 // Whether the filesystem there flushes everything written to it at once, so that many small files need not be
@@ -34,6 +37,9 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
                                const std::function<void(std::uint64_t)>& wrote);
 
 Status flushTemporary(const Written& written);
+
+// Hashes what is held, and lets go of it.
+void hashHeld(Written& written);
 
 // Reads the file back and compares. Fault::Failed when a single byte differs.
 Status verifyTemporary(const Written& written, Control& control);

@@ -132,6 +132,17 @@ std::string proposePath(const Finding& finding, Layout layout, const NamePattern
     return path + file;
 }
 
+std::string proposeBeside(const Finding& owner, const Finding& finding, Layout layout,
+                          const NamePattern& names) {
+    const auto own = proposePath(finding, layout, names);
+    if (layout == Layout::Folders && !finding.folder.empty()) return own;
+    const auto beside = proposePath(owner, layout, names);
+    const auto folder = beside.substr(0, beside.rfind('/') + 1);  // empty where there is none
+    if (!finding.name.empty() || finding.kind != Kind::Sidecar)
+        return folder + own.substr(own.rfind('/') + 1);
+    return folder + safeName(stemOf(owner, names)) + "." + safeName(extensionOf(finding));
+}
+
 std::string NameBook::claim(const std::string& path) {
     if (taken_.insert(lowered(path)).second) return path;
     const auto dot = path.rfind('.');

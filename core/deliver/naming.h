@@ -28,6 +28,11 @@ std::string safeName(std::string_view name);
 // `names`: what files are called whose name no directory knows.
 std::string proposePath(const Finding& finding, Layout layout, const NamePattern& names = {});
 
+// Of what belongs to another file that is saved, too: beside that, and called like it when it has no name of
+// its own. The client's own folders are kept where the layout is theirs.
+std::string proposeBeside(const Finding& owner, const Finding& finding, Layout layout,
+                          const NamePattern& names = {});
+
 // Keeps names apart within one delivery, without regard to case.
 class NameBook {
   public:

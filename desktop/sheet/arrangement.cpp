@@ -178,6 +178,50 @@ void sortBy(OrderBy order, Files& files) {
     }
 }
 
+// What belongs to a file stands behind it where files are looked at as they were taken, not where a fact of
+// each decides.
+bool standsTogether(const ArrangeRequest& request) {
+    const bool asTaken =
+        request.by == ArrangeBy::Shoot || request.by == ArrangeBy::Folder || request.by == ArrangeBy::Camera;
+    return asTaken && (request.order == OrderBy::AsArranged || request.order == OrderBy::Time);
+}
+
+using Belongings = std::map<std::int64_t, Files>;  // by the file that they belong to
+
+// Those whose file is among them, out of the list.
+Belongings takeBelongings(Files& files) {
+    std::set<std::int64_t> owners;
+    for (const auto* file : files) {
+        if (!file->finding->belongsTo) owners.insert(file->finding->id);
+    }
+    Belongings taken;
+    std::erase_if(files, [&](const Indexed* file) {
+        const auto& owner = file->finding->belongsTo;
+        if (!owner || !owners.contains(*owner)) return false;
+        taken[*owner].push_back(file);
+        return true;
+    });
+    // Chapters in their order.
+    for (auto& [owner, all] : taken) {
+        std::sort(all.begin(), all.end(), [](const Indexed* a, const Indexed* b) {
+            return std::pair(a->taken, a->finding->id) < std::pair(b->taken, b->finding->id);
+        });
+    }
+    return taken;
+}
+
+void putBehind(const Belongings& belongings, Files& files) {
+    if (belongings.empty()) return;
+    Files together;
+    for (const auto* file : files) {
+        together.push_back(file);
+        const auto found = belongings.find(file->finding->id);
+        if (found != belongings.end())
+            together.insert(together.end(), found->second.begin(), found->second.end());
+    }
+    files = std::move(together);
+}
+
 bool liesIn(const Finding& finding, ByteRange span) {
     return std::any_of(finding.pieces.begin(), finding.pieces.end(), [span](const Piece& piece) {
         return piece.from == PieceFrom::Card && piece.onCard().overlaps(span);
@@ -266,8 +310,10 @@ Arrangement arrange(Index& index, const ArrangeRequest& request) {
                   [&](const Indexed* file) { return !admitted(filter, *file) || !sides.admits(*file); });
     Arrangement arrangement;
     arrangement.files = files.size();
+    auto belongings = standsTogether(request) ? takeBelongings(files) : Belongings{};
     for (auto& bundle : bundled(files, request.by)) {
         sortBy(request.order, bundle.files);
+        putBehind(belongings, bundle.files);
         Group group{bundle.title, bundle.cameras ? detailOf(bundle.files) : countsOf(bundle.files), {}};
         for (const auto* file : bundle.files) group.ids.push_back(file->finding->id);
         arrangement.groups.push_back(std::move(group));

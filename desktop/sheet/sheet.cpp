@@ -19,6 +19,11 @@ constexpr int kLayoutSettlesMilliseconds = 200;
 // Up to so many are arranged at once: it takes less than a frame.
 constexpr std::size_t kFew = 1500;
 
+// A file and what belongs to it, or two that belong to one.
+bool areTogether(const Finding& before, const Finding& finding) {
+    return finding.belongsTo && (*finding.belongsTo == before.id || finding.belongsTo == before.belongsTo);
+}
+
 QString captionOf(const Finding& finding) {
     if (!finding.name.empty()) return QString::fromStdString(finding.name);
     const auto& taken = finding.description.taken;
@@ -259,6 +264,13 @@ void Sheet::paintCell(QPainter& painter, const QRect& box, const Finding& findin
     }
 }
 
+// Across the gap to the cell before.
+void Sheet::paintTie(QPainter& painter, const QRect& box) const {
+    constexpr int kAcross = 14, kThick = 4;
+    painter.fillRect(box.left() - kAcross + 2, box.top() + cellWidth_ / 3 - kThick / 2, kAcross, kThick,
+                     look::kDim);
+}
+
 void Sheet::paintEvent(QPaintEvent*) {
     QPainter painter(viewport());
     painter.fillRect(viewport()->rect(), look::kGround);
@@ -284,7 +296,11 @@ void Sheet::paintEvent(QPaintEvent*) {
                 const auto in = static_cast<std::size_t>(row * columns_ + column);
                 if (in >= laid.count) break;
                 const auto* finding = feed_.find(places_[laid.first + in]);
-                if (finding != nullptr) paintCell(painter, cellBox(laid.first + in), *finding);
+                if (finding == nullptr) continue;
+                const auto box = cellBox(laid.first + in);
+                paintCell(painter, box, *finding);
+                const auto* before = column == 0 ? nullptr : feed_.find(places_[laid.first + in - 1]);
+                if (before != nullptr && areTogether(*before, *finding)) paintTie(painter, box);
             }
         }
     }

@@ -74,6 +74,7 @@ class Sheet : public QAbstractScrollArea {
     void leaveHidden(const std::vector<std::int64_t>& before, std::size_t at);
     void lay();
     void ensureVisible(std::int64_t id);
+    void paintTie(QPainter& painter, const QRect& box) const;
     void paintCell(QPainter& painter, const QRect& box, const Finding& finding);
     int rowHeight() const;  // with the gap below it
     QRect cellBox(std::size_t index) const;

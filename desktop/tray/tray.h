@@ -26,6 +26,7 @@ class Tray : public QWidget {
     QComboBox* layoutChoice() { return layout_; }
     QCheckBox* versionsChoice() { return versions_; }
     QMenu* placesMenu() { return places_; }
+    QPushButton* placesButton() { return choose_; }
     QLineEdit* namesField() { return pattern_; }
     QPushButton* nextButton() { return next_; }
     // The other way to search: only what folders name, or, after that, the rest of the card.

@@ -363,6 +363,40 @@ class TestDeliver : public QObject {
         QVERIFY(other.ok());
         QCOMPARE(other.value().before, std::size_t{0});
     }
+    void whatBelongsToAFileGoesWithIt() {
+        const auto photo = file(1, {0, 1000});
+        auto sidecar = file(2, {5000, 300});
+        sidecar.kind = Kind::Sidecar;
+        sidecar.format = "xmp";
+        sidecar.description.taken.clear();
+        sidecar.belongsTo = 1;
+        auto proxy = file(3, {7000, 500});
+        proxy.kind = Kind::Video;
+        proxy.format = "mp4";
+        proxy.name = "MILL0001.LRV";
+        proxy.folder = "DCIM/100MILLS";
+        proxy.belongsTo = 1;
+        auto alone = sidecar;
+        alone.id = 4;
+        alone.belongsTo = 99;  // which is not saved
+        const auto saved = [&](Layout layout, const char* to) {
+            Control control;
+            const DeliveryRequest request{
+                dir_.filePath(QString::fromLatin1(to)).toStdString(), layout, {photo, sidecar, proxy, alone}};
+            const auto sum = deliver(*job_, source_, request, control, [](const DeliveryProgress&) {});
+            std::vector<std::string> names;
+            for (const auto& item : sum.value().items) names.push_back(item.savedAs);
+            return names;
+        };
+        const auto byKind = saved(Layout::Kind, "together by kind");
+        QCOMPARE(byKind[1], std::string("Photos/2026-05-02 07.41.10 Orrery K2.xmp"));
+        QCOMPARE(byKind[2], std::string("Photos/MILL0001.LRV"));
+        QVERIFY(byKind[3].rfind("Photos/", 0) != 0);
+        const auto byDate = saved(Layout::Date, "together by date");
+        QCOMPARE(byDate[1], std::string("2026/2026-05-02/2026-05-02 07.41.10 Orrery K2.xmp"));
+        // In the client's own folders each stays where it was.
+        QCOMPARE(saved(Layout::Folders, "together by folder")[2], std::string("DCIM/100MILLS/MILL0001.LRV"));
+    }
     void neverOverwrites() {
         const auto to = dir_.filePath(QStringLiteral("twice"));
         QVERIFY(save(to, {file(1, {0, 1000})}).ok());

@@ -4,6 +4,10 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QFile>
+#include <QFileInfo>
+#include <QMenu>
+#include <QPainter>
 #include <QTest>
 
 #include "desktop/bytes/leftovers.h"
@@ -44,6 +48,20 @@ void shootCopy(MainWindow& window, const QString& reader, const QDir& folder) {
     waitFor([&] { return feed.overview().activity == Activity::Idle; }, 120000);
     QTest::qWait(600);
     window.grab().save(folder.filePath(QStringLiteral("copy-done.png")));
+}
+
+// The places that files could be saved to, over the window as a person has them.
+void shootPlaces(MainWindow& window, const QDir& folder) {
+    auto* menu = window.job()->tray().placesMenu();
+    auto* button = window.job()->tray().placesButton();
+    menu->popup(button->mapToGlobal(QPoint(0, 0)) - QPoint(0, menu->sizeHint().height()));
+    QTest::qWait(300);
+    auto picture = window.grab();
+    QPainter(&picture).drawPixmap(window.mapFromGlobal(button->mapToGlobal(QPoint(button->width(), 0))) -
+                                      QPoint(menu->width(), menu->height()),
+                                  menu->grab());
+    picture.save(folder.filePath(QStringLiteral("where-to-save.png")));
+    menu->close();
 }
 
 // A photo that was put together, taken apart where a join is, and put together again.
@@ -179,11 +197,6 @@ int main(int argc, char** argv) {
     own->show();
     QTest::qWait(300);
     own->grab().save(folder.filePath(QStringLiteral("own-formats.png")));
-    KeysPage keys(&window);
-    keys.show();
-    QTest::qWait(200);
-    keys.grab().save(folder.filePath(QStringLiteral("keys.png")));
-    keys.hide();
     own->close();
     leftovers->grab().save(folder.filePath(QStringLiteral("unexplained.png")));
     leftovers->close();
@@ -200,6 +213,12 @@ int main(int argc, char** argv) {
     QTest::qWait(300);
     shoot(QStringLiteral("photo-large"));
     QTest::keyClick(&job->loupe(), Qt::Key_Escape);
+    shootPlaces(window, folder);
+    // Where a file stands in the way of a folder, what belongs there cannot be saved.
+    QFile inTheWay(QDir::tempPath() + QStringLiteral("/depot/mill/Sound"));
+    QDir().mkpath(QFileInfo(inTheWay).path());
+    if (inTheWay.open(QIODevice::WriteOnly)) inTheWay.close();
+    job->tray().setDestination(QFileInfo(inTheWay).path());
     job->tray().nextButton()->click();
     waitFor([&] { return !job->tray().saving(); }, 120000);
     shoot(QStringLiteral("saved"));

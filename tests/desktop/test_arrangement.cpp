@@ -54,6 +54,22 @@ class TestArrangement : public QObject {
         add(Kind::Photo, "not a date", "");
         files_[6].inside = 1;
     }
+    // The note of an undated recorder stands behind the photo that it belongs to, and counts with its shoot.
+    void whatBelongsToAFileStandsBehindIt() {
+        files_[3].belongsTo = 1;
+        files_[4].belongsTo = 1;
+        const auto shoots = arranged(ArrangeBy::Shoot);
+        QVERIFY(shoots.front().ids == (std::vector<std::int64_t>{1, 4, 5, 2}));
+        QVERIFY2(shoots.front().detail.contains(QStringLiteral("1 recording")),
+                 qPrintable(shoots.front().detail));
+        QCOMPARE(count(shoots), std::size_t{6});
+        // Where a fact of each decides it stands where that says.
+        QVERIFY(arrangement(ArrangeBy::Shoot, {}, OrderBy::Damage).groups.front().ids != shoots.front().ids);
+        // Without its file it stands alone.
+        Filter sound;
+        sound.photos = false;
+        QCOMPARE(count(arranged(ArrangeBy::Shoot, sound)), std::size_t{2});
+    }
     void typedWordsAndLimitsNarrow() {
         files_[1].description.duration = 61;
         files_[1].pieces = {{PieceFrom::Card, 0, 3000000, {}}};
