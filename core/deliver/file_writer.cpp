@@ -126,7 +126,12 @@ Status verifyTemporary(const Written& written, Control& control) {
     // Whole blocks of any device, and no more than the file needs.
     constexpr std::size_t kBlock = 64 * 1024;
     const auto portion = std::min<std::uint64_t>(kPortion, (written.size / kBlock + 1) * kBlock);
-    const AlignedBuffer buffer(static_cast<std::size_t>(portion));
+    // One is read into while the other is hashed.
+    const std::array<AlignedBuffer, 2> buffers{
+        AlignedBuffer(static_cast<std::size_t>(portion)),
+        AlignedBuffer(written.size > portion ? static_cast<std::size_t>(portion) : kBlock)};
+    std::future<void> hashed;
+    std::size_t turn = 0;
     UniqueFd fd(::open(written.temporary.c_str(), O_RDONLY | O_DIRECT | O_CLOEXEC));
     bool direct = static_cast<bool>(fd);
     const auto readPastTheCache = [&] {
@@ -139,8 +144,8 @@ Status verifyTemporary(const Written& written, Control& control) {
     std::uint64_t at = 0;
     while (at < written.size) {
         if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", written.temporary, ""};
-        const auto got =
-            ::pread(fd.get(), buffer.bytes().data(), buffer.bytes().size(), static_cast<off_t>(at));
+        const auto into = buffers[turn].bytes();
+        const auto got = ::pread(fd.get(), into.data(), into.size(), static_cast<off_t>(at));
         if (got < 0 && errno == EINTR) continue;
         if (got < 0 && direct) {
             // The filesystem takes the flag but not the read; what fadvise dropped from the cache must do.
@@ -150,9 +155,17 @@ Status verifyTemporary(const Written& written, Control& control) {
         }
         if (got < 0) return failed("The file could not be read back", written.temporary);
         if (got == 0) break;
-        hash.add(buffer.bytes().first(static_cast<std::size_t>(got)));
+        if (hashed.valid()) hashed.get();
+        const auto portionRead = Bytes(into).first(static_cast<std::size_t>(got));
         at += static_cast<std::uint64_t>(got);
+        if (at < written.size) {
+            hashed = std::async(std::launch::async, [&hash, portionRead] { hash.add(portionRead); });
+        } else {
+            hash.add(portionRead);
+        }
+        turn ^= 1U;
     }
+    if (hashed.valid()) hashed.get();
     if (at != written.size || hash.hex() != written.sha256) {
         return Error{Fault::Failed, "What the drive gives back is not what was written", written.temporary,
                      "Do not trust this drive; save to another one"};
