@@ -83,12 +83,22 @@ void writeReport(const Job& job, const DeliveryRequest& request, const fs::path&
 // Three lists; the names of the files are on the medium before they are.
 Status writeManifests(const Job& job, const fs::path& root, const std::string& stem, DeliverySum& sum) {
     if (auto flushed = flushAll(root.string()); !flushed) return flushed;
+    std::set<fs::path> folders;
+    for (const auto& item : sum.items) {
+        for (const auto* name : {&item.savedAs, &item.version.savedAs}) {
+            for (auto path = fs::path(*name); path.has_parent_path(); path = path.parent_path())
+                folders.insert(path.parent_path());
+        }
+    }
+    for (const auto& folder : folders) flushFolder((root / folder).string());
     const auto json = (root / (stem + ".json")).string();
     if (auto written = writeText(json, manifestJson(job, sum)); !written) return written;
     sum.manifest = json;
     if (auto written = writeText((root / (stem + ".csv")).string(), manifestCsv(sum)); !written)
         return written;
-    return writeText((root / (stem + ".sha256")).string(), checksumsOf(sum));
+    auto written = writeText((root / (stem + ".sha256")).string(), checksumsOf(sum));
+    flushFolder(root.string());
+    return written;
 }
 
 // As its directory has it, or else when it was taken.

@@ -113,6 +113,11 @@ bool flushesAtOnce(const std::string& folder) {
     return std::find(known.begin(), known.end(), static_cast<unsigned long>(facts.f_type)) != known.end();
 }
 
+void flushFolder(const std::string& folder) {
+    const UniqueFd fd(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    if (fd) ::fsync(fd.get());
+}
+
 Status flushAll(const std::string& folder) {
     const UniqueFd fd(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
     if (fd && ::syncfs(fd.get()) == 0) return Done{};
@@ -130,7 +135,8 @@ Status verifyTemporary(const Written& written, Control& control) {
     const std::array<AlignedBuffer, 2> buffers{
         AlignedBuffer(static_cast<std::size_t>(portion)),
         AlignedBuffer(written.size > portion ? static_cast<std::size_t>(portion) : kBlock)};
-    std::future<void> hashed;
+    Sha256 hash;
+    std::future<void> hashed;  // waits when it goes, so it goes before what it uses
     std::size_t turn = 0;
     UniqueFd fd(::open(written.temporary.c_str(), O_RDONLY | O_DIRECT | O_CLOEXEC));
     bool direct = static_cast<bool>(fd);
@@ -140,7 +146,6 @@ Status verifyTemporary(const Written& written, Control& control) {
     };
     if (!direct) readPastTheCache();
     if (!fd) return failed("The file could not be read back", written.temporary);
-    Sha256 hash;
     std::uint64_t at = 0;
     while (at < written.size) {
         if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", written.temporary, ""};

@@ -31,6 +31,9 @@ bool flushesAtOnce(const std::string& folder);
 // Everything that was written to the filesystem of this folder.
 Status flushAll(const std::string& folder);
 
+// The names in it, which on some filesystems are not on the medium before.
+void flushFolder(const std::string& folder);
+
 // Creates a new file beside `target` and writes the bytes to it. On any failure the file is removed again. It
 // has still to be flushed.
 Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Control& control,

@@ -145,7 +145,10 @@ class TestDestinations : public QObject {
         QVERIFY(!halves(to));
         QProcess sums;
         sums.setWorkingDirectory(to);
-        sums.start(QStringLiteral("sha256sum"), {"-c", "--quiet", "manifest.sha256"});
+        // Where there was no room for all lists, the first is not complete.
+        const auto lists = QDir(to).entryList({QStringLiteral("manifest*.sha256")}, QDir::Files, QDir::Time);
+        QVERIFY(!lists.isEmpty());
+        sums.start(QStringLiteral("sha256sum"), {"-c", "--quiet", lists.first()});
         QVERIFY(sums.waitForFinished(60 * kSeconds));
         QCOMPARE(sums.exitCode(), 0);
     }
@@ -173,7 +176,7 @@ class TestDestinations : public QObject {
         job_ = dir_.filePath(QStringLiteral("job"));
         QCOMPARE(cli({"scan", reader, "--job", job_, "--quiet"}).exitCode, 0);
         QCOMPARE(listOf(job_)["files"].toArray().size(), qsizetype{16});
-        describe(R"({"simulated_reader": {"image": "card.img", "bytes_per_second": 6000000}})");
+        describe(R"({"simulated_reader": {"image": "card.img", "bytes_per_second": 2500000}})");
     }
     void aReadOnlyDriveIsRefused_data() { onBoth(); }
     void aReadOnlyDriveIsRefused() {

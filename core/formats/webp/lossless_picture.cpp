@@ -8,7 +8,6 @@
 namespace dreskel::webp {
 namespace {
 
-constexpr std::uint64_t kMostPixels = 1U << 28;
 constexpr std::size_t kLiterals = 256, kLengths = 24, kDistances = 40;
 
 // Section 4.2.2 of the specification: near places that are named by a small number, four bits of rows above
@@ -142,7 +141,6 @@ bool Lossless::image(std::uint32_t width, std::uint32_t height, Role role, std::
 
 std::string Lossless::follow(std::uint32_t width, std::uint32_t height) {
     constexpr auto kImpossible = "its coded data are none, or end before the picture does";
-    if (std::uint64_t{width} * height > kMostPixels) return "it is larger than can be checked";
     enum { Predictor, Colour, Green, Palette };
     unsigned seen = 0;
     while (bits_.flag()) {
@@ -174,7 +172,7 @@ std::string endsThere(Lossless& picture, std::uint64_t length, std::string wrong
 
 }  // namespace
 
-Followed followLossless(Bytes bytes) {
+Followed followLossless(Bytes bytes, std::uint64_t most) {
     Followed found;
     Lossless picture(bytes);
     auto& bits = picture.bits();
@@ -191,14 +189,19 @@ Followed followLossless(Bytes bytes) {
     }
     found.width = width;
     found.height = height;
+    if (std::uint64_t{width} * height > most) {
+        found.tooLarge = true;
+        return found;
+    }
     const auto wrong = picture.follow(width, height);
     found.wrong = endsThere(picture, bytes.size(), wrong);
     found.loose = picture.ofAPalette();
     return found;
 }
 
-std::string followOpacity(Bytes chunk, std::uint32_t width, std::uint32_t height) {
+std::string followOpacity(Bytes chunk, std::uint32_t width, std::uint32_t height, std::uint64_t most) {
     if (chunk.empty()) return "its opacity is missing";
+    if (std::uint64_t{width} * height > most) return {};
     const auto coding = chunk[0] & 3U;
     const auto data = chunk.subspan(1);
     if (coding == 0) {

@@ -249,7 +249,7 @@ std::string KeyFrame::follow() {
 
 }  // namespace
 
-Followed followLossy(Bytes frame) {
+Followed followLossy(Bytes frame, std::uint64_t most) {
     Followed found;
     ByteReader reader(frame, Endian::Little);
     const auto tag = reader.u24();
@@ -264,6 +264,10 @@ Followed followLossy(Bytes frame) {
     }
     found.width = width;
     found.height = height;
+    if (std::uint64_t{width} * height > most) {
+        found.tooLarge = true;
+        return found;
+    }
     if (firstLength > reader.left()) {
         found.wrong = "its parts reach over its end";
         return found;

@@ -1,5 +1,7 @@
 // WebP (Google, "WebP Container Specification"): a RIFF of form WEBP. The coded pictures in it are followed
 // to their last bit.
+#include <algorithm>
+
 #include "formats/exif.h"
 #include "formats/families.h"
 #include "formats/plain_format.h"
@@ -17,6 +19,8 @@ bool isChunk(Bytes name) {
 }
 
 constexpr std::size_t kLooked = 64;
+// Of all pictures of a file together: a photo of any camera, an animation of minutes.
+constexpr std::uint64_t kMostPixels = 1U << 29;
 constexpr std::uint64_t kLargestFacts = 1U << 20;
 // Pictures whose coded data are larger are only decoded by the library.
 constexpr std::uint64_t kLargestPicture = 64U << 20;
@@ -74,18 +78,26 @@ class WebpWalk : public Walk {
     }
     void look(Bytes name, Bytes chunk) {
         if (startsWith(name, "ALPH")) {
-            const auto wrong = webp::followOpacity(chunk, frameWidth_, frameHeight_);
+            const auto wrong = webp::followOpacity(chunk, frameWidth_, frameHeight_, pixelsLeft_);
+            spend(std::uint64_t{frameWidth_} * frameHeight_);
             return wrong.empty() ? void() : damage(wrong);
         }
         const bool lossless = startsWith(name, "VP8L");
         lossless_ = lossless_ || lossless;
-        const auto found = lossless ? webp::followLossless(chunk) : webp::followLossy(chunk);
+        const auto found =
+            lossless ? webp::followLossless(chunk, pixelsLeft_) : webp::followLossy(chunk, pixelsLeft_);
         if (!found.wrong.empty()) damage(found.wrong);
         loose_ = loose_ || found.loose;
+        spend(std::uint64_t{found.width} * found.height);
         if (width_ == 0) {
             width_ = found.width;
             height_ = found.height;
         }
+    }
+    // What is too large, or comes when too much was followed, is not looked at.
+    void spend(std::uint64_t pixels) {
+        if (pixels > pixelsLeft_) loose_ = true;
+        pixelsLeft_ -= std::min(pixelsLeft_, pixels);
     }
     void describe(Measured& into) override {
         into.format = "webp";
@@ -103,6 +115,7 @@ class WebpWalk : public Walk {
     std::uint64_t end_ = 0;
     std::uint32_t width_ = 0, height_ = 0;
     std::uint32_t frameWidth_ = 0, frameHeight_ = 0;
+    std::uint64_t pixelsLeft_ = kMostPixels;
     std::vector<std::uint8_t> exif_;
     bool lossless_ = false, loose_ = false;
 };
