@@ -22,6 +22,7 @@ class ClipPool {
     ClipPool(const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin);
 
     std::uint32_t cluster() const { return cluster_; }
+    std::uint64_t origin() const { return origin_; }
     // The whole cluster at `at` is free.
     bool free(std::uint64_t at) const;
     std::vector<ByteRange> stretches() const { return free_.ranges(); }

@@ -129,6 +129,35 @@ class TestRebuild : public QObject {
             {{one, a / 4}, {two, b / 3}, {one, a / 3}, {two, b / 4}, {QString(), 5}, {one, -1}, {two, -1}});
         mustBeExact(card, search(card));
     }
+    // Samples have nothing to check them by but the waveform: what is put together by that is right, and not
+    // called whole.
+    void recordingsGoOnWithTheirWaveform_data() {
+        QTest::addColumn<QString>("one");
+        QTest::addColumn<QString>("two");
+        addPair("stereo.wav", "deep.wav");
+        addPair("floating.wav", "deep.wav");
+        addPair("deep.wav", "baseline-420.jpg");
+    }
+    void recordingsGoOnWithTheirWaveform() {
+        QFETCH(QString, one);
+        QFETCH(QString, two);
+        const int a = clustersOf(one);
+        const int b = clustersOf(two);
+        const auto card =
+            writeInPieces({{one, a / 3}, {two, b / 2}, {one, a / 4}, {two, -1}, {QString(), 7}, {one, -1}});
+        const auto found = search(card);
+        for (const auto& name : {one, two}) {
+            if (!name.endsWith(QStringLiteral(".wav"))) continue;
+            const auto hit = std::find_if(found.begin(), found.end(), [&](const Finding& finding) {
+                return bytesOf(card, finding) == mediaFile(name);
+            });
+            QVERIFY2(hit != found.end(), qPrintable(name));
+            QVERIFY(hit->condition == Condition::Partial);
+            QVERIFY(hit->joins.size() == hit->pieces.size() - 1 && !hit->joins.empty());
+        }
+        for (const auto& finding : found)
+            QVERIFY(finding.condition != Condition::Whole || bytesOf(card, finding) == mediaFile(two));
+    }
     void aStreamThatBreaksOffIsNotWhole() {
         for (const auto* name : {"h264.ts", "constant.mp3", "music.aac"}) {
             const auto file = QString::fromLatin1(name);

@@ -29,6 +29,9 @@ class PcmCheck {
     // No more will come; judges what is left of the last cluster.
     void finish();
 
+    // The first border of blocks that the waveform jumps at (waveform.h), in the file; nothing when it never
+    // does.
+    std::optional<std::uint64_t> jumpsAt() const;
     // Where in the file it first stops being this recording: blocks that look coded, in a recording that does
     // not begin that way, or blank ones between sound that breaks off and starts exactly with the cluster.
     // Nothing when it never does.
@@ -40,15 +43,16 @@ class PcmCheck {
     struct Block {
         bool coded = false;
         bool blank = false;
+        bool jumps = false;                         // at its beginning
         bool startsLoud = false, endsLoud = false;  // there is sound in its first, or its last, few samples
     };
     void judge();
 
     Layout layout_;
     std::uint64_t dataAt_ = 0;
-    std::uint64_t position_ = 0;  // in the file, of the block's first byte
-    std::vector<std::uint8_t> block_;
-    std::vector<float> samples_;  // of one block, -1 to 1; kept to spare allocations
+    std::uint64_t position_ = 0;                // in the file, of the block's first byte
+    std::vector<std::uint8_t> block_, before_;  // before_: the one before it
+    std::vector<float> samples_;                // of one block, -1 to 1; kept to spare allocations
     std::vector<Block> blocks_;
 };
 

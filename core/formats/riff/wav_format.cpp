@@ -20,7 +20,7 @@ struct SampleFormat {
     std::uint32_t bytesPerSecond = 0;
     std::uint16_t bits = 0;
 
-    bool pcm() const { return (tag == 1 || tag == 3 || tag == 0xfffe) && bits >= 8 && bits <= 32; }
+    bool pcm() const { return (tag == 1 || tag == 3) && bits >= 8 && bits <= 32; }
 };
 
 class WavMeasure : public Measure {
@@ -45,6 +45,13 @@ class WavMeasure : public Measure {
         }
     }
     Measured finish() override;
+    // Once the samples are reached, of those that can be told apart.
+    std::optional<WavHead> head() const {
+        if (phase_ != Phase::Samples || !format_ || !format_->pcm()) return std::nullopt;
+        return WavHead{dataAt_,
+                       std::max(end_, dataEnd_),
+                       {(format_->bits + 7U) / 8, format_->channels, format_->tag == 3}};
+    }
 
   private:
     enum class Phase { Chunk, Samples, Over };
@@ -101,6 +108,12 @@ void WavMeasure::chunk(Bytes bytes) {
         format.bits = fields.u16();
         const bool sane = fields.ok() && format.channels > 0 && format.channels <= 64 &&
                           format.rate >= 1000 && format.rate <= 768000 && format.bytesPerSecond > 0;
+        // WAVE_FORMAT_EXTENSIBLE: which of them it is, is said behind the size, the valid bits and the
+        // speakers.
+        if (format.tag == 0xfffe) {
+            fields.skip(8);
+            format.tag = fields.u16();
+        }
         if (!sane) {
             phase_ = Phase::Over;
             return;
@@ -213,10 +226,30 @@ Measured WavMeasure::finish() {
             if (all[i] > 0) result.decodedMap[i] = static_cast<std::uint8_t>(255 - 255 * bad[i] / all[i]);
         }
     }
+    const auto jump = check_->jumpsAt();
+    if (jump && *jump < result.proven) {
+        result.condition = Condition::Partial;
+        if (result.why.empty() || *jump < result.proven)
+            result.why = "at byte " + grouped(*jump) +
+                         " the sound jumps: what is there may belong to another recording";
+        result.proven = *jump;
+        result.decoded =
+            std::min(result.decoded, std::clamp(static_cast<double>(*jump - dataAt_) / length, 0.0, 0.9999));
+    }
     return result;
 }
 
 }  // namespace
+
+std::optional<WavHead> wavHeadOf(Bytes front) {
+    WavMeasure measure;
+    while (!measure.head()) {
+        const auto want = measure.want();
+        if (!want || want->offset >= front.size()) return std::nullopt;
+        measure.give(slice(front, want->offset, want->length));
+    }
+    return measure.head();
+}
 
 bool WavFormat::matches(Bytes head) const {
     return head.size() >= 44 && startsWith(head, "RIFF") && startsWith(head.subspan(8), "WAVE") &&

@@ -1,0 +1,155 @@
+#include "formats/riff/waveform.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <numeric>
+#include <span>
+
+namespace dreskel::riff {
+namespace {
+
+constexpr std::size_t kFrames = 400;  // looked at on each side
+constexpr std::size_t kLeastFrames = 64;
+constexpr std::size_t kOrder = 16;
+constexpr double kAlike = 4;             // how many times rougher one side may be than the other
+constexpr std::size_t kAtTheBorder = 3;  // frames that a jump shows in when the next is foretold from two
+
+double valueOf(const std::uint8_t* at, const PcmCheck::Layout& layout) {
+    const auto width = layout.bytesPerSample;
+    if (layout.floating && width == 4) {
+        float value = 0;
+        std::memcpy(&value, at, 4);
+        return std::isfinite(value) && std::abs(value) < 1000 ? static_cast<double>(value) : 1000.0;
+    }
+    if (width == 1) return (static_cast<double>(*at) - 128) / 128;
+    std::uint32_t value = 0;
+    for (unsigned i = 0; i < width; ++i) value |= static_cast<std::uint32_t>(at[i]) << (8 * (i + 4 - width));
+    return static_cast<double>(static_cast<std::int32_t>(value)) / 2147483648.0;
+}
+
+// The frames round the border, and which of them is the first that is not wholly before it.
+struct Neighbourhood {
+    std::vector<std::uint8_t> bytes;
+    std::size_t frame = 0, frames = 0, border = 0;
+
+    std::vector<double> channel(unsigned number, const PcmCheck::Layout& layout) const {
+        std::vector<double> values(frames);
+        for (std::size_t i = 0; i < frames; ++i)
+            values[i] = valueOf(&bytes[i * frame + number * layout.bytesPerSample], layout);
+        return values;
+    }
+};
+
+std::optional<Neighbourhood> neighbourhoodOf(Bytes before, Bytes behind, const PcmCheck::Layout& layout,
+                                             std::size_t phase) {
+    Neighbourhood around;
+    const auto frame = around.frame = std::size_t{layout.bytesPerSample} * layout.channels;
+    if (frame == 0 || phase >= frame || before.size() < phase) return std::nullopt;
+    before = before.last(std::min(before.size(), kFrames * frame + phase));
+    behind = behind.first(std::min(behind.size(), kFrames * frame + (frame - phase) % frame));
+    const auto odd = (before.size() - phase) % frame;
+    around.bytes.assign(before.begin() + static_cast<std::ptrdiff_t>(odd), before.end());
+    around.border = around.bytes.size() / frame;
+    around.bytes.insert(around.bytes.end(), behind.begin(), behind.end());
+    around.frames = around.bytes.size() / frame;
+    if (around.border < kLeastFrames || around.frames < around.border + kLeastFrames) return std::nullopt;
+    return around;
+}
+
+// What quantising does, and dither, of full scale.
+double leastOf(const PcmCheck::Layout& layout) {
+    return layout.bytesPerSample == 1 ? 4.0 / 128 : 2.0 / 32768;
+}
+
+// Burg, J. P.: "Maximum Entropy Spectral Analysis" (1975): how each sample is foretold from kOrder before it.
+std::vector<double> predictorOf(std::span<const double> values) {
+    std::vector<double> forward(values.begin(), values.end()), backward = forward;
+    std::vector<double> predictor{1};
+    for (std::size_t order = 1; order <= kOrder; ++order) {
+        double cross = 0, power = 1e-18;
+        for (std::size_t i = order; i < values.size(); ++i) {
+            cross += forward[i] * backward[i - 1];
+            power += forward[i] * forward[i] + backward[i - 1] * backward[i - 1];
+        }
+        const double reflection = -2 * cross / power;
+        predictor.push_back(0);
+        auto turned = predictor;
+        std::reverse(turned.begin(), turned.end());
+        for (std::size_t i = 0; i < predictor.size(); ++i) predictor[i] += reflection * turned[i];
+        for (std::size_t i = values.size() - 1; i >= order; --i) {
+            const double ahead = forward[i], behind = backward[i - 1];
+            forward[i] = ahead + reflection * behind;
+            backward[i] = behind + reflection * ahead;
+        }
+    }
+    return predictor;
+}
+
+// Mean square of what was not foretold of these samples.
+double missed(std::span<const double> values, const std::vector<double>& predictor, std::size_t from,
+              std::size_t to) {
+    double sum = 0;
+    for (auto i = from; i < to; ++i) {
+        double off = 0;
+        for (std::size_t k = 0; k < predictor.size(); ++k) off += predictor[k] * values[i - k];
+        sum += off * off;
+    }
+    return sum / static_cast<double>(to - from);
+}
+
+struct Foretold {
+    double off = 0, usual = 0;  // at the border; before it
+};
+
+Foretold foretell(std::span<const double> values, std::size_t border) {
+    const auto predictor = predictorOf(values.first(border));
+    return {std::sqrt(missed(values, predictor, border, border + kOrder)),
+            std::sqrt(missed(values, predictor, kOrder, border))};
+}
+
+}  // namespace
+
+std::optional<Seam> seamOf(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase) {
+    const auto around = neighbourhoodOf(before, behind, layout, phase);
+    if (!around) return std::nullopt;
+    const double least = leastOf(layout);
+    Seam seam;
+    bool heard = false;
+    for (unsigned channel = 0; channel < layout.channels; ++channel) {
+        auto values = around->channel(channel, layout);
+        heard = heard || std::any_of(values.begin(), values.end(),
+                                     [&](double value) { return std::abs(value) > 4 * least; });
+        const auto ahead = foretell(values, around->border);
+        std::reverse(values.begin(), values.end());
+        // The frame that the border cuts through belongs to neither side.
+        const auto back = foretell(values, around->frames - around->border - (phase > 0 ? 1 : 0));
+        const double one = ahead.off / std::max(ahead.usual, least),
+                     other = back.off / std::max(back.usual, least);
+        const double rougher = std::max(ahead.usual, least) / std::max(back.usual, least);
+        // Noise foretells everything as well as itself.
+        const bool alike = rougher < kAlike && rougher > 1 / kAlike;
+        seam.jump = std::max(seam.jump, alike ? std::min(one, other) : std::max(one, other));
+        seam.mismatch = std::max(seam.mismatch, std::max(one, other));
+        seam.roughness = std::max({seam.roughness, ahead.usual, back.usual});
+    }
+    return heard ? std::optional(seam) : std::nullopt;
+}
+
+bool mayJump(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase) {
+    const auto around = neighbourhoodOf(before, behind, layout, phase);
+    if (!around) return false;
+    for (unsigned channel = 0; channel < layout.channels; ++channel) {
+        const auto values = around->channel(channel, layout);
+        double jump = 0, usual = 0;
+        for (std::size_t i = 2; i < values.size(); ++i) {
+            const double off = std::abs(values[i] - 2 * values[i - 1] + values[i - 2]);
+            const bool there = i >= around->border && i < around->border + kAtTheBorder;
+            (there ? jump : usual) = std::max(there ? jump : usual, off);
+        }
+        if (jump > usual) return true;
+    }
+    return false;
+}
+
+}  // namespace dreskel::riff
