@@ -1,5 +1,7 @@
 // Recordings of plain samples in pieces: by the waveform, which goes on where pieces belong together; see
 // rebuild/sound_joiner.h. Nothing in them proves it, so they stay `partial`.
+#include <algorithm>
+
 #include "formats/riff/wav_format.h"
 #include "rebuild/sound_joiner.h"
 #include "scan/running.h"
@@ -17,11 +19,13 @@ constexpr const char* kUnproven = "put together by its waveform; nothing in its 
 }  // namespace
 
 Status Scanner::rebuildSound(Running& running, Control& control) {
-    const auto wanted = candidatesOf(running.claims.all(), [](const Finding& finding) {
+    auto wanted = candidatesOf(running.claims.all(), [](const Finding& finding) {
         return finding.evidence.family == "wav" && !finding.inside &&
                finding.condition == Condition::Partial && finding.evidence.places.empty();
     });
     if (wanted.empty()) return Done{};
+    std::sort(wanted.begin(), wanted.end(),
+              [](const Candidate& a, const Candidate& b) { return a.offset < b.offset; });
     const auto space = freeSpace(running);
     rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
     running.joining = Running::Joining{wanted.size(), 0};

@@ -131,7 +131,7 @@ std::optional<Seam> seamOf(Bytes before, Bytes behind, const PcmCheck::Layout& l
         const bool alike = rougher < kAlike && rougher > 1 / kAlike;
         seam.jump = std::max(seam.jump, alike ? std::min(one, other) : std::max(one, other));
         seam.mismatch = std::max(seam.mismatch, std::max(one, other));
-        seam.roughness = std::max({seam.roughness, ahead.usual, back.usual});
+        seam.roughness = std::max(seam.roughness, back.usual);
     }
     return heard ? std::optional(seam) : std::nullopt;
 }
@@ -141,13 +141,14 @@ bool mayJump(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::si
     if (!around) return false;
     for (unsigned channel = 0; channel < layout.channels; ++channel) {
         const auto values = around->channel(channel, layout);
-        double jump = 0, usual = 0;
+        double jump = 0, ahead = 0, after = 0;
         for (std::size_t i = 2; i < values.size(); ++i) {
             const double off = std::abs(values[i] - 2 * values[i - 1] + values[i - 2]);
-            const bool there = i >= around->border && i < around->border + kAtTheBorder;
-            (there ? jump : usual) = std::max(there ? jump : usual, off);
+            auto& most = i < around->border ? ahead : i < around->border + kAtTheBorder ? jump : after;
+            most = std::max(most, off);
         }
-        if (jump > usual) return true;
+        // The quieter side counts: noise would hide any jump.
+        if (jump > std::min(ahead, after)) return true;
     }
     return false;
 }

@@ -11,8 +11,9 @@ struct Seam {
     // goes on, far above it jumps. Of the worst channel.
     double jump = 0;  // by the better of the two directions: a sound that begins just there does not count
     double mismatch = 0;  // by the worse
-    double roughness =
-        0;  // how badly samples are foretold at all, of full scale; large where the bytes are no samples
+    // How badly samples behind it are foretold at all, of full scale; large where the bytes are no such
+    // samples.
+    double roughness = 0;
 };
 
 // `before` ends and `behind` begins at the border, some thousand bytes each; `phase`: how many bytes of a
