@@ -24,7 +24,7 @@ class Save : public Verb {
         app.add_option("--only", only_, "whole, partial or broken; may be repeated");
         app.add_option("--kinds", kinds_, "photo, video, audio")->delimiter(',');
         app.add_option("--formats", formats_, "jpeg, mp4, ...")->delimiter(',');
-        app.add_option("--ids", ids_, "4,7-19, and of the contact pages whole ones: p3");
+        app.add_option("--ids", ids_, "4,7-19, and of the contact pages whole ones: p3")->delimiter(',');
         app.add_option("--layout", layout_, "kind, date, camera, folders, flat, or dcf (for a camera)");
         app.add_option("--names", names_,
                        "What files are called that have no name, \"{date} {time} {camera}\"");
@@ -97,14 +97,17 @@ class Save : public Verb {
 
   private:
     Result<std::set<std::int64_t>> numbersOf(const std::vector<Finding>& findings) const {
-        std::vector<std::int64_t> listed;
+        std::vector<std::int64_t> known, listed;
         for (const auto& finding : findings) {
+            known.push_back(finding.id);
             if (finding.listed()) listed.push_back(finding.id);
         }
-        auto ids = numbersIn(ids_, listed);
+        std::string asked;
+        for (const auto& word : ids_) asked += word + ",";
+        auto ids = numbersIn(asked, known, listed);
         // An empty choice is no choice of everything.
         if (ids.ok() && ids.value().empty() && !ids_.empty())
-            return Error{Fault::Usage, "No file has these numbers: " + ids_, job_,
+            return Error{Fault::Usage, "No file has these numbers: " + asked, job_,
                          "Look at `dreskel-cli list`"};
         return ids;
     }
@@ -157,8 +160,8 @@ class Save : public Verb {
     }
 
     bool report_ = false, versions_ = false, unexplained_ = false;
-    std::string job_, destination_, shop_, names_, ids_, language_, layout_ = "kind";
-    std::vector<std::string> only_, kinds_, formats_;
+    std::string job_, destination_, shop_, names_, language_, layout_ = "kind";
+    std::vector<std::string> only_, kinds_, formats_, ids_;
 };
 
 }  // namespace

@@ -23,7 +23,8 @@ bool readSpan(std::string_view text, std::int64_t& first, std::int64_t& last) {
 
 }  // namespace
 
-Result<std::set<std::int64_t>> numbersIn(std::string_view text, const std::vector<std::int64_t>& listed) {
+Result<std::set<std::int64_t>> numbersIn(std::string_view text, const std::vector<std::int64_t>& known,
+                                         const std::vector<std::int64_t>& listed) {
     std::set<std::int64_t> ids;
     constexpr std::string_view between = ",; \t\n";
     while (true) {
@@ -39,7 +40,7 @@ Result<std::set<std::int64_t>> numbersIn(std::string_view text, const std::vecto
                          "Write it as 4,7-19, and a whole page as p3"};
         if (!pages) {
             // Those that there are: a span may be as wide as it likes.
-            for (const auto id : listed) {
+            for (const auto id : known) {
                 if (id >= first && id <= last) ids.insert(id);
             }
             if (first == last) ids.insert(first);

@@ -10,8 +10,10 @@
 
 namespace dreskel {
 
-// `listed`: the numbers of the files on the pages, in their order. "p3" is the whole of page 3, "p3-5" are
-// three pages. Numbers are divided by commas, semicolons or spaces. Fault::Usage names what is no number.
-Result<std::set<std::int64_t>> numbersIn(std::string_view text, const std::vector<std::int64_t>& listed);
+// `known`: the numbers of all files, of which a span takes those that there are. `listed`: of those on the
+// pages, in their order. "p3" is the whole of page 3, "p3-5" are three pages. Numbers are divided by commas,
+// semicolons or spaces. Fault::Usage names what is no number.
+Result<std::set<std::int64_t>> numbersIn(std::string_view text, const std::vector<std::int64_t>& known,
+                                         const std::vector<std::int64_t>& listed);
 
 }  // namespace dreskel

@@ -1,5 +1,7 @@
 #include "job/small.h"
 
+#include <sys/stat.h>
+
 #include <filesystem>
 
 namespace dreskel {
@@ -9,9 +11,8 @@ namespace fs = std::filesystem;
 
 // Room that is taken, which is less than the length of a file with holes.
 std::uint64_t sizeOf(const fs::path& path) {
-    std::error_code failed;
-    const auto size = fs::file_size(path, failed);
-    return failed ? 0 : size;
+    struct stat facts {};
+    return ::stat(path.c_str(), &facts) == 0 ? static_cast<std::uint64_t>(facts.st_blocks) * 512 : 0;
 }
 
 std::uint64_t sizeOfFolder(const fs::path& folder) {

@@ -61,8 +61,9 @@ class SoundJoiner {
 std::uint64_t SoundJoiner::runFrom(std::uint64_t at, std::uint64_t position, std::uint64_t most) {
     std::uint64_t count = 1;
     while (count < most && pool_.free(at + count * cluster_)) {
-        const auto here = at + count * cluster_;
-        const auto off = seam(here - cluster_, here, position + count * cluster_);
+        const auto here = at + count * cluster_, there = position + count * cluster_;
+        // What stands before the first sample does not tell; recorders keep much there.
+        const auto off = there <= recording_.dataAt ? std::nullopt : seam(here - cluster_, here, there);
         if (off && off->jump > kGoesOn) break;
         ++count;
     }
@@ -96,11 +97,7 @@ void SoundJoiner::findBeginnings() {
 bool SoundJoiner::follow(std::uint64_t last, std::uint64_t position) {
     if (position >= recording_.length) return true;
     if (places_.size() == kMostPieces || --steps_ < 0 || over()) return false;
-    struct Way {
-        double off;
-        std::uint64_t at;
-    };
-    std::vector<Way> ways;
+    std::vector<std::uint64_t> ways;
     for (const auto at : beginnings_) {
         const bool used = at == recording_.start ||
                           std::any_of(places_.begin(), places_.end(), [at](const ByteRange& place) {
@@ -110,20 +107,19 @@ bool SoundJoiner::follow(std::uint64_t last, std::uint64_t position) {
         const auto off = seam(last, at, position);
         // What lies at once behind may be rougher.
         const bool goesOn = at == last + cluster_ && off && off->jump <= kGoesOnAtOnce;
-        if (goesOn || (off && off->mismatch <= kJoins)) ways.push_back({off->mismatch, at});
+        if (goesOn || (off && off->mismatch <= kJoins)) ways.push_back(at);
     }
     // The nearest in front first: that is where a recorder goes on.
-    std::sort(ways.begin(), ways.end(), [last](const Way& a, const Way& b) {
-        return std::pair(a.at < last, a.at) < std::pair(b.at < last, b.at);
+    std::sort(ways.begin(), ways.end(), [last](std::uint64_t a, std::uint64_t b) {
+        return std::pair(a < last, a) < std::pair(b < last, b);
     });
     if (ways.size() > kMostTried) ways.resize(kMostTried);
-    for (const auto& way : ways) {
+    for (const auto at : ways) {
         const auto left = (recording_.length - position + cluster_ - 1) / cluster_;
-        const auto count = runFrom(way.at, position, left);
+        const auto count = runFrom(at, position, left);
         const auto bytes = std::min(count * cluster_, recording_.length - position);
-        // The last piece ends with the file, not before it with something that goes on.
-        places_.push_back({way.at, bytes});
-        if (follow(way.at + (count - 1) * cluster_, position + count * cluster_)) return true;
+        places_.push_back({at, bytes});
+        if (follow(at + (count - 1) * cluster_, position + count * cluster_)) return true;
         places_.pop_back();
     }
     return false;

@@ -158,6 +158,29 @@ class TestRebuild : public QObject {
         for (const auto& finding : found)
             QVERIFY(finding.condition != Condition::Whole || bytesOf(card, finding) == mediaFile(two));
     }
+    // Field recorders keep a chunk of many clusters in front of the samples.
+    void aLongHeaderDoesNotEndARecording() {
+        auto file = mediaFile(QStringLiteral("deep.wav"));
+        constexpr std::uint32_t length = 40001 + 1;
+        Buffer kept{'J', 'U', 'N', 'K', length & 0xff, length >> 8 & 0xff, 0, 0};
+        const auto noise = randomBytes(length, 21);
+        kept.insert(kept.end(), noise.begin(), noise.end());
+        file.insert(file.begin() + 12, kept.begin(), kept.end());
+        const auto size = static_cast<std::uint32_t>(file.size() - 8);
+        std::memcpy(&file[4], &size, 4);
+        PiecesCard card;
+        card.bytes = randomBytes(2 * kCluster, 5);
+        const auto border = file.begin() + 60 * static_cast<std::ptrdiff_t>(kCluster);
+        card.bytes.insert(card.bytes.end(), file.begin(), border);
+        const auto between = randomBytes(5 * kCluster, 6);
+        card.bytes.insert(card.bytes.end(), between.begin(), between.end());
+        card.bytes.insert(card.bytes.end(), border, file.end());
+        card.bytes.resize((card.bytes.size() / kCluster + 2) * kCluster, 0);
+        const auto found = search(card);
+        QVERIFY(std::any_of(found.begin(), found.end(), [&](const Finding& finding) {
+            return bytesOf(card, finding) == file && finding.condition == Condition::Partial;
+        }));
+    }
     void aStreamThatBreaksOffIsNotWhole() {
         for (const auto* name : {"h264.ts", "constant.mp3", "music.aac"}) {
             const auto file = QString::fromLatin1(name);

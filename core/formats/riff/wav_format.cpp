@@ -229,9 +229,8 @@ Measured WavMeasure::finish() {
     const auto jump = check_->jumpsAt();
     if (jump && *jump < result.proven) {
         result.condition = Condition::Partial;
-        if (result.why.empty() || *jump < result.proven)
-            result.why = "at byte " + grouped(*jump) +
-                         " the sound jumps: what is there may belong to another recording";
+        result.why =
+            "at byte " + grouped(*jump) + " the sound jumps: what is there may belong to another recording";
         result.proven = *jump;
         result.decoded =
             std::min(result.decoded, std::clamp(static_cast<double>(*jump - dataAt_) / length, 0.0, 0.9999));
