@@ -13,5 +13,6 @@ pkg_check_modules(SQLITE REQUIRED IMPORTED_TARGET sqlite3)
 pkg_check_modules(PANGO REQUIRED IMPORTED_TARGET pangocairo)
 # Its -pthread would keep the parts from sharing compiled headers; threads are linked by core/base.
 set_property(TARGET PkgConfig::PANGO PROPERTY INTERFACE_COMPILE_OPTIONS "")
+pkg_check_modules(XXHASH REQUIRED IMPORTED_TARGET libxxhash)
 pkg_check_modules(UDEV REQUIRED IMPORTED_TARGET libudev)
 find_package(SQLiteCpp REQUIRED)

@@ -146,15 +146,12 @@ class Delivering {
         bool isVersion;
         Written written;
         std::string relative;
-        std::string wanted;  // the name, had nothing had it
-    };
-    struct Verified {
-        Status outcome;
-        std::string sha256;
+        std::string wanted;       // the name, had nothing had it
+        std::string sha256 = {};  // of what was read back
     };
     struct Batch {
         std::vector<Pending> files;
-        std::future<std::vector<Verified>> verified;  // of each
+        std::future<std::vector<Result<std::string>>> verified;  // the SHA-256 of each
     };
 
     // A name that nothing has, here or from an earlier delivery.
@@ -212,7 +209,7 @@ std::string Delivering::claim(const std::string& wanted) {
 
 bool Delivering::standsThere(const Pending& pending) {
     return pending.relative != pending.wanted && !claimed_.contains(pending.wanted) &&
-           stillThere({pending.wanted, pending.written.sha256, pending.written.size, {}});
+           stillThere({pending.wanted, pending.sha256, pending.written.size, {}});
 }
 
 Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Piece>& pieces,
@@ -242,21 +239,15 @@ Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Pi
 void Delivering::closeBatch() {
     if (open_.empty()) return;
     std::vector<Written> files;
-    for (auto& file : open_) {
-        auto held = std::move(file.written.held);
-        files.push_back(file.written);
-        files.back().held = std::move(held);
-    }
-    auto verified = std::async(
-        std::launch::async, [files = std::move(files), root = root_, &control = control_]() mutable {
+    for (const auto& file : open_) files.push_back(file.written);
+    auto verified =
+        std::async(std::launch::async, [files = std::move(files), root = root_, &control = control_] {
             // Where all of it cannot be flushed at once, each file tells for itself.
             const bool flushed = flushesAtOnce(root.string()) && flushAll(root.string()).ok();
-            std::vector<Verified> all;
-            for (auto& file : files) {
-                hashHeld(file);
-                Status outcome = flushed ? Status(Done{}) : flushTemporary(file);
-                if (outcome) outcome = verifyTemporary(file, control);
-                all.push_back({std::move(outcome), file.sha256});
+            std::vector<Result<std::string>> all;
+            for (const auto& file : files) {
+                const Status known = flushed ? Status(Done{}) : flushTemporary(file);
+                all.push_back(known ? verifyTemporary(file, control) : known.error());
             }
             return all;
         });
@@ -271,8 +262,8 @@ void Delivering::settleFirst() {
     closed_.pop_front();
     auto verified = batch.verified.get();
     for (std::size_t i = 0; i < batch.files.size(); ++i) {
-        batch.files[i].written.sha256 = std::move(verified[i].sha256);
-        settle(batch.files[i], std::move(verified[i].outcome));
+        if (verified[i]) batch.files[i].sha256 = verified[i].value();
+        settle(batch.files[i], verified[i] ? Status(Done{}) : verified[i].error());
     }
 }
 
@@ -294,7 +285,7 @@ void Delivering::settle(const Pending& first, Status outcome) {
     if (first.isVersion) {
         auto& version = item.version;
         version.verified = outcome.ok();
-        version.sha256 = first.written.sha256;
+        version.sha256 = first.sha256;
         version.size = first.written.size;
         if (outcome) {
             if (before_ != nullptr)
@@ -308,7 +299,7 @@ void Delivering::settle(const Pending& first, Status outcome) {
     }
     if (outcome) {
         item.verified = true;
-        item.sha256 = first.written.sha256;
+        item.sha256 = first.sha256;
         if (before_ != nullptr)
             before_->add(item.finding, {item.savedAs, item.sha256, first.written.size, {}}, false);
     } else {
@@ -324,7 +315,8 @@ bool Delivering::stillThere(const DeliveredFile& saved) {
     std::error_code failed;
     if (!fs::is_regular_file(fs::symlink_status(path, failed)) || fs::file_size(path, failed) != saved.size)
         return false;
-    return verifyTemporary({path.string(), saved.sha256, saved.size}, control_).ok();
+    const auto sum = sha256OnMedium(path.string(), saved.size, control_);
+    return sum.ok() && sum.value() == saved.sha256;
 }
 
 bool Delivering::takeFromBefore(std::size_t index) {

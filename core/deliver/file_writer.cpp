@@ -5,6 +5,7 @@
 #include <sys/stat.h>
 #include <sys/vfs.h>
 #include <unistd.h>
+#include <xxhash.h>
 
 #include <algorithm>
 #include <array>
@@ -12,7 +13,10 @@
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
+#include <functional>
 #include <future>
+#include <memory>
+#include <vector>
 
 #include "base/aligned_buffer.h"
 #include "base/sha256.h"
@@ -39,6 +43,22 @@ bool writeAll(int fd, Bytes bytes) {
     return true;
 }
 
+class CheckSum {
+  public:
+    CheckSum() { XXH3_128bits_reset(state_.get()); }
+    void add(Bytes bytes) { XXH3_128bits_update(state_.get(), bytes.data(), bytes.size()); }
+    Check value() const {
+        const auto digest = XXH3_128bits_digest(state_.get());
+        return {digest.low64, digest.high64};
+    }
+
+  private:
+    struct Free {
+        void operator()(XXH3_state_t* state) const { XXH3_freeState(state); }
+    };
+    std::unique_ptr<XXH3_state_t, Free> state_{XXH3_createState()};
+};
+
 UniqueFd createBeside(const std::string& target, std::string& path) {
     static std::atomic<unsigned> number = 0;
     const std::filesystem::path wish(target);
@@ -64,38 +84,21 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
         return error;
     };
     std::vector<std::uint8_t> buffer(std::min<std::uint64_t>(kPortion, bytes.size()));
-    Sha256 hash;
-    const bool held = bytes.size() <= kPortion;
+    CheckSum sum;
     while (written.size < bytes.size()) {
         if (!control.proceed()) return giveUp({Fault::Interrupted, "Stopped", target, ""});
         const auto got = bytes.read(written.size, buffer);
         if (got == 0) return giveUp({Fault::Failed, "The source ended before the file did", target, ""});
         const auto portion = Bytes(buffer).first(got);
-        std::future<void> hashed;
-        if (!held) hashed = std::async(std::launch::async, [&] { hash.add(portion); });
-        const bool wrote = writeAll(fd.get(), portion);
-        const auto error = failed("Writing failed", target);
-        if (!held) hashed.get();
-        if (!wrote) return giveUp(error);
+        if (!writeAll(fd.get(), portion)) return giveUp(failed("Writing failed", target));
+        sum.add(portion);
         written.size += got;
         told(got);
     }
-    if (held) {
-        written.held = std::move(buffer);
-    } else {
-        written.sha256 = hash.hex();
-    }
+    written.check = sum.value();
     // The drive begins with it while the next file is read.
     ::sync_file_range(fd.get(), 0, 0, SYNC_FILE_RANGE_WRITE);
     return written;
-}
-
-void hashHeld(Written& written) {
-    if (!written.sha256.empty()) return;
-    Sha256 hash;
-    hash.add(written.held);
-    written.sha256 = hash.hex();
-    written.held = {};
 }
 
 Status flushTemporary(const Written& written) {
@@ -127,28 +130,31 @@ Status flushAll(const std::string& folder) {
     return error;
 }
 
-Status verifyTemporary(const Written& written, Control& control) {
+namespace {
+
+// Reads a file past the cache, where the filesystem allows, and hands it on portion by portion: while one is
+// read, the one before is looked at in another thread.
+Status readFromMedium(const std::string& path, std::uint64_t size, Control& control,
+                      const std::function<void(Bytes)>& take) {
     // Whole blocks of any device, and no more than the file needs.
     constexpr std::size_t kBlock = 64 * 1024;
-    const auto portion = std::min<std::uint64_t>(kPortion, (written.size / kBlock + 1) * kBlock);
-    // One is read into while the other is hashed.
+    const auto portion = std::min<std::uint64_t>(kPortion, (size / kBlock + 1) * kBlock);
     const std::array<AlignedBuffer, 2> buffers{
         AlignedBuffer(static_cast<std::size_t>(portion)),
-        AlignedBuffer(written.size > portion ? static_cast<std::size_t>(portion) : kBlock)};
-    Sha256 hash;
-    std::future<void> hashed;  // waits when it goes, so it goes before what it uses
+        AlignedBuffer(size > portion ? static_cast<std::size_t>(portion) : kBlock)};
+    std::future<void> taken;  // waits when it goes, so it goes before what it uses
     std::size_t turn = 0;
-    UniqueFd fd(::open(written.temporary.c_str(), O_RDONLY | O_DIRECT | O_CLOEXEC));
+    UniqueFd fd(::open(path.c_str(), O_RDONLY | O_DIRECT | O_CLOEXEC));
     bool direct = static_cast<bool>(fd);
     const auto readPastTheCache = [&] {
-        fd = UniqueFd(::open(written.temporary.c_str(), O_RDONLY | O_CLOEXEC));
+        fd = UniqueFd(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
         if (fd) ::posix_fadvise(fd.get(), 0, 0, POSIX_FADV_DONTNEED);
     };
     if (!direct) readPastTheCache();
-    if (!fd) return failed("The file could not be read back", written.temporary);
+    if (!fd) return failed("The file could not be read back", path);
     std::uint64_t at = 0;
-    while (at < written.size) {
-        if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", written.temporary, ""};
+    while (at < size) {
+        if (!control.proceed()) return Error{Fault::Interrupted, "Stopped", path, ""};
         const auto into = buffers[turn].bytes();
         const auto got = ::pread(fd.get(), into.data(), into.size(), static_cast<off_t>(at));
         if (got < 0 && errno == EINTR) continue;
@@ -158,24 +164,46 @@ Status verifyTemporary(const Written& written, Control& control) {
             readPastTheCache();
             if (fd) continue;
         }
-        if (got < 0) return failed("The file could not be read back", written.temporary);
+        if (got < 0) return failed("The file could not be read back", path);
         if (got == 0) break;
-        if (hashed.valid()) hashed.get();
+        if (taken.valid()) taken.get();
         const auto portionRead = Bytes(into).first(static_cast<std::size_t>(got));
         at += static_cast<std::uint64_t>(got);
-        if (at < written.size) {
-            hashed = std::async(std::launch::async, [&hash, portionRead] { hash.add(portionRead); });
+        if (at < size) {
+            taken = std::async(std::launch::async, [&take, portionRead] { take(portionRead); });
         } else {
-            hash.add(portionRead);
+            take(portionRead);
         }
         turn ^= 1U;
     }
-    if (hashed.valid()) hashed.get();
-    if (at != written.size || hash.hex() != written.sha256) {
+    if (taken.valid()) taken.get();
+    if (at == size) return Done{};
+    return Error{Fault::Failed, "What the drive gives back is not what was written", path,
+                 "Do not trust this drive; save to another one"};
+}
+
+}  // namespace
+
+Result<std::string> verifyTemporary(const Written& written, Control& control) {
+    Sha256 hash;
+    CheckSum sum;
+    const auto read = readFromMedium(written.temporary, written.size, control, [&](Bytes portion) {
+        sum.add(portion);
+        hash.add(portion);
+    });
+    if (!read) return read.error();
+    if (sum.value() != written.check) {
         return Error{Fault::Failed, "What the drive gives back is not what was written", written.temporary,
                      "Do not trust this drive; save to another one"};
     }
-    return Done{};
+    return hash.hex();
+}
+
+Result<std::string> sha256OnMedium(const std::string& path, std::uint64_t size, Control& control) {
+    Sha256 hash;
+    const auto read = readFromMedium(path, size, control, [&](Bytes portion) { hash.add(portion); });
+    if (!read) return read.error();
+    return hash.hex();
 }
 
 void setModified(const Written& written, std::int64_t seconds) {

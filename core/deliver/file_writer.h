@@ -2,9 +2,9 @@
 // the cache where the filesystem allows, compared, and only then given its name. Never overwrites anything.
 #pragma once
 
+#include <cstdint>
 #include <functional>
 #include <string>
-#include <vector>
 
 #include "base/control.h"
 #include "base/result.h"
@@ -15,12 +15,18 @@ namespace dreskel {
 // Every file that is being written is called so, with the number of the process behind it.
 inline constexpr const char* kWritingPrefix = ".dreskel-writing-";
 
+// Tells bytes from others that a drive may give back instead: 128 bits that cost nothing beside the writing
+// (XXH3). What is said of a file to others is its SHA-256, which is computed of what is read back, once these
+// agree: as slow as it is on many machines, it is computed once.
+struct Check {
+    std::uint64_t low = 0, high = 0;
+    bool operator==(const Check&) const = default;
+};
+
 struct Written {
     std::string temporary;  // path
-    std::string sha256;     // hex, of what was to be written; empty as long as `held` is to be asked
+    Check check;            // of what was to be written
     std::uint64_t size = 0;
-    std::vector<std::uint8_t> held =
-        {};  // of a small file the bytes themselves, to be hashed in another thread
 };
 
 // Whether the filesystem there flushes everything written to it at once, so that many small files need not be
@@ -41,11 +47,11 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
 
 Status flushTemporary(const Written& written);
 
-// Hashes what is held, and lets go of it.
-void hashHeld(Written& written);
+// Reads the file back and compares. Its SHA-256 (hex), or Fault::Failed when a single byte differs.
+Result<std::string> verifyTemporary(const Written& written, Control& control);
 
-// Reads the file back and compares. Fault::Failed when a single byte differs.
-Status verifyTemporary(const Written& written, Control& control);
+// The SHA-256 of what the medium holds of a file of `size` bytes; Fault::Failed when there are fewer.
+Result<std::string> sha256OnMedium(const std::string& path, std::uint64_t size, Control& control);
 
 // When it was last changed, in seconds since 1970. A drive that cannot keep it costs nothing else.
 void setModified(const Written& written, std::int64_t seconds);

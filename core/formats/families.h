@@ -9,6 +9,7 @@ const Format& pngFormat();
 const Format& gifFormat();
 const Format& bmpFormat();
 const Format& webpFormat();
+const Format& jxlFormat();
 const Format& tiffFormat();
 const Format& rawFormat();
 const Format& directoryBehindFormat();

@@ -64,6 +64,8 @@ struct Measured {
     std::vector<std::string> notes;
     // Condition has still to be found by decoding with a library.
     bool needsDecoder = false;
+    // Its structure alone does not make sure of it: it is no file unless it decodes without an error.
+    bool onlyIfItDecodes = false;
     Notices notices = Notices::ForeignBytes;
     // Coded media data. A whole foreign file that begins in here shows that the media data is not all there,
     // unless the clip itself is a sequence of such pictures.

@@ -33,6 +33,7 @@ const std::vector<Registered>& registered() {
                                              {&gifFormat(), "G"sv},
                                              {&bmpFormat(), "B"sv},
                                              {&webpFormat(), "R"sv},
+                                             {&jxlFormat(), "\xff"sv},
                                              {&tiffFormat(), "IM"sv},
                                              {&rawFormat(), "F\0"sv},
                                              {&aviFormat(), "R"sv},

@@ -1,6 +1,7 @@
 #include "rebuild/photo_joiner.h"
 
 #include <algorithm>
+#include <array>
 #include <deque>
 
 #include "base/limits.h"
@@ -11,32 +12,51 @@
 namespace dreskel::rebuild {
 namespace {
 
+using jpeg::Seam;
 using jpeg::StreamDecoder;
 using Clock = std::chrono::steady_clock;
 
-// Saved states before the cluster in which the data went wrong: so far back a join is looked for. Coded data
-// of another photo may decode for a while before they stumble.
-constexpr std::size_t kStates = 24;
-// A piece that ends at an obstacle is only followed from there when it held at least so many clusters.
-constexpr std::uint64_t kLeastClusters = 2;
+// Saved states of a piece: where it may really have ended. Those of progressive photos are large.
+constexpr std::size_t kStates = 512, kStatesOfProgressive = 192;
+// So far back from where the data went wrong the end of a piece is looked for in any case. Coded data of
+// another photo may decode for a while before they stumble.
+constexpr std::size_t kBack = 24;
 // A further piece of a photo that cannot be completed is offered from so many clusters on.
 constexpr std::uint64_t kLeastOfAPart = 4;
+// How far a place is tried before it is compared with others, in clusters.
+constexpr std::uint64_t kTrial = 6;
+// A seam rougher than that is not looked at further, and one rougher than that within a piece is taken for
+// its end.
+constexpr double kHopeless = 2.0, kTorn = 2.0;
+// In a photo of more than two pieces: of one join, and of all on average.
+constexpr double kSmooth = 0.25;  // where nothing goes up and down
+constexpr double kWorstStrain = 0.85, kUsualStrain = 0.65;
+// Places that go on so far, and fit, make further looking unnecessary.
+constexpr std::uint64_t kConvincing = 3;
+// How often in all the second best may be taken instead of the best: less often first.
+constexpr std::array kSecondBests{0, 2, 5};
 
-// Whether a cluster can hold coded data of a JPEG, up to an end marker: no other markers but restarts.
-bool mayGoOn(Bytes block) {
-    if (block.empty() ||
-        std::all_of(block.begin(), block.end(), [&](std::uint8_t byte) { return byte == block[0]; }))
-        return false;
-    for (std::size_t at = 0; at + 1 < block.size(); ++at) {
-        if (block[at] != 0xff) continue;
-        const auto next = block[at + 1];
-        if (next == 0xd9) return true;
-        const bool restart = next >= 0xd0 && next <= 0xd7;
-        const bool betweenScans = next == 0xc4 || next == 0xda || next == 0xdd;  // of progressive photos
-        if (next != 0x00 && next != 0xff && !restart && !betweenScans) return false;
+// A place where the photo may go on.
+struct Offer {
+    std::uint64_t at = 0;
+    std::uint64_t clusters = 0;  // that decoded, up to kTrial
+    bool ended = false;          // with the end marker, and the picture complete
+    Seam seam = Seam::NotYetDecoded;
+    double strain = 0;
+    bool later = false;  // in a scan that may tell nothing by its seams
+
+    bool convinces() const {
+        const bool fits = seam == Seam::Fits ? strain < 1 : later && seam == Seam::CannotTell;
+        return ended || (clusters >= kConvincing && fits);
     }
-    return true;
-}
+    // A seam says more than how far it goes on: coded data of another photo, once the codes are in step, go
+    // on for long.
+    double worth() const {
+        const auto far = static_cast<double>(clusters);
+        return (ended ? 100.0 : 0.0) + (seam == Seam::Fits ? 10.0 : 0.0) + 3.0 * std::min(far, 2.0) +
+               0.5 * far - 12.0 * strain;
+    }
+};
 
 class Joiner {
   public:
@@ -47,11 +67,18 @@ class Joiner {
           control_(control),
           limits_(limits),
           until_(Clock::now() + limits.time),
-          buffer_(pool.cluster()) {
-        places_.push_back({start, 0});
-    }
+          buffer_(pool.cluster()),
+          start_(start) {}
 
-    bool run() { return follow(StreamDecoder(&planes_), places_.back().offset, true); }
+    bool run() {
+        for (const auto allowance : kSecondBests) {
+            places_.assign(1, {start_, 0});
+            planes_.goBackTo({});
+            if (follow(StreamDecoder(&planes_), start_, true, allowance)) return true;
+            if (tired() || !choseAny_) break;
+        }
+        return false;
+    }
     const std::vector<ByteRange>& places() const { return places_; }
     // How far it could be followed when it could not be completed.
     const std::vector<ByteRange>& furthest() const { return furthest_; }
@@ -59,63 +86,30 @@ class Joiner {
   private:
     struct State {
         StreamDecoder decoder;
-        std::uint64_t at = 0;   // the cluster that came next
-        std::size_t marks = 0;  // of the planes
+        std::uint64_t at = 0;  // the cluster that came next
+        jpeg::DcPlanes::Place place;
     };
     // Decodes from a cluster on as far as it goes; the last of places_ grows with it. True when the photo is
     // complete, here or on the way through further pieces.
-    bool follow(StreamDecoder decoder, std::uint64_t at, bool first);
-    bool goOnFrom(const State& state, std::uint64_t pieceStart);
-    // Whether the photo may go on with a cluster, as far as that alone tells.
-    bool begins(const State& state, std::uint64_t at, std::uint64_t joinAt);
+    bool follow(StreamDecoder decoder, std::uint64_t at, bool first, int allowance);
+    bool goOnFrom(const State& state, std::uint64_t pieceStart, int allowance);
+    // The states with which a piece may have ended, the likeliest first.
+    std::vector<std::size_t> ends(const std::deque<State>& states, std::uint64_t pieceStart,
+                                  std::uint64_t joinAt) const;
+    std::vector<Offer> offers(const State& state, std::uint64_t joinAt);
+    std::optional<Offer> offer(const State& state, const Pool::Spot& spot, std::uint64_t joinAt);
     bool mine(std::uint64_t at) const {
         return std::any_of(places_.begin(), places_.end(),
                            [at](const ByteRange& place) { return place.contains(at); });
     }
-    // Of a finished way. In a picture in three pieces and more every join has to be seen to fit; with two
-    // pieces there is so little choice that the right number of blocks tells enough where nothing else can.
-    bool seamsFit(const StreamDecoder& decoder) const {
-        std::uint64_t at = 0;
-        for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
-            at += places_[i].length;
-            const auto seam = jpeg::seamAt(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
-            const bool header = at <= decoder.codedDataAt();
-            if (seam == jpeg::Seam::DoesNotFit) return false;
-            if (seam != jpeg::Seam::Fits && !header && places_.size() > 2) return false;
-        }
-        return true;
+    std::uint64_t lengthSoFar() const {
+        std::uint64_t length = 0;
+        for (const auto& place : places_) length += place.length;
+        return length;
     }
-    // The same judgement as of any other file.
-    bool whole() {
-        std::vector<Piece> pieces;
-        for (const auto& place : places_) {
-            for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
-        }
-        PieceReader reader(card_, std::move(pieces));
-        const auto measure = familyNamed("jpeg")->measure();
-        std::vector<std::uint8_t> bytes;
-        while (const auto want = measure->want()) {
-            bytes.resize(want->length);
-            measure->give(Bytes(bytes).first(reader.read(want->offset, bytes)));
-        }
-        const auto measured = measure->finish();
-        return measured.accepted && measured.condition == Condition::Whole;
-    }
-    // Remembers the way in hand when it reaches further than any before it, and fits at every join.
-    void remember(const StreamDecoder& decoder, std::uint64_t lastLength) {
-        if (places_.size() < 2 || lastLength < kLeastOfAPart * pool_.cluster()) return;
-        std::uint64_t bytes = lastLength;
-        for (std::size_t i = 0; i + 1 < places_.size(); ++i) bytes += places_[i].length;
-        if (bytes <= furthestBytes_ || decoder.scans() != 1) return;
-        std::uint64_t at = 0;
-        for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
-            at += places_[i].length;
-            if (jpeg::seamAt(decoder.frame(), planes_, decoder.codedDataAt(), at) != jpeg::Seam::Fits) return;
-        }
-        furthest_ = places_;
-        furthest_.back().length = lastLength;
-        furthestBytes_ = bytes;
-    }
+    bool seamsFit(const StreamDecoder& decoder) const;
+    bool whole();
+    void remember(const StreamDecoder& decoder, std::uint64_t lastLength);
     bool tired() const { return control_.stopped() || Clock::now() > until_; }
 
     CardView& card_;
@@ -124,17 +118,79 @@ class Joiner {
     const PhotoJoinLimits& limits_;
     Clock::time_point until_;
     std::vector<std::uint8_t> buffer_;
+    std::uint64_t start_;
+    bool choseAny_ = false;  // something was left out that may be tried with a larger allowance
     std::vector<ByteRange> places_, furthest_;
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
 };
 
-bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first) {
+// Of a finished way. With two pieces there is so little choice that the right number of blocks tells enough
+// where nothing else can. In more pieces every join but one has to be seen to fit, unless the picture is so
+// even that nothing could be seen and the pieces lie in order; and to fit well: of 500 true joins one was
+// strained more than 0.7, and a way of wrong ones is strained all along. Later scans of progressive photos
+// tell little by a seam, but do not decode to the end with anything else.
+bool Joiner::seamsFit(const StreamDecoder& decoder) const {
+    std::uint64_t at = 0;
+    int untold = 0, told = 0;
+    double strains = 0;
+    bool forwards = true, smooth = true;
+    for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
+        at += places_[i].length;
+        forwards = forwards && places_[i + 1].offset > places_[i].offset;
+        const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
+        if (look.seam == Seam::DoesNotFit) return false;
+        const bool header = at <= decoder.codedDataAt();
+        if (look.seam == Seam::Fits) {
+            if (places_.size() > 2 && look.strain > kWorstStrain) return false;
+            ++told;
+            strains += look.strain;
+        } else if (!header && decoder.scans() == 1) {
+            ++untold;
+            smooth = smooth && look.strain < kSmooth;
+        }
+    }
+    return places_.size() <= 2 || ((untold <= 1 || (forwards && smooth)) && strains <= kUsualStrain * told);
+}
+
+// The same judgement as of any other file.
+bool Joiner::whole() {
+    std::vector<Piece> pieces;
+    for (const auto& place : places_) {
+        for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
+    }
+    PieceReader reader(card_, std::move(pieces));
+    const auto measure = familyNamed("jpeg")->measure();
+    std::vector<std::uint8_t> bytes;
+    while (const auto want = measure->want()) {
+        bytes.resize(want->length);
+        measure->give(Bytes(bytes).first(reader.read(want->offset, bytes)));
+    }
+    const auto measured = measure->finish();
+    return measured.accepted && measured.condition == Condition::Whole;
+}
+
+// Remembers the way in hand when it reaches further than any before it, and fits at every join.
+void Joiner::remember(const StreamDecoder& decoder, std::uint64_t lastLength) {
+    if (places_.size() < 2 || lastLength < kLeastOfAPart * pool_.cluster()) return;
+    std::uint64_t bytes = lastLength;
+    for (std::size_t i = 0; i + 1 < places_.size(); ++i) bytes += places_[i].length;
+    if (bytes <= furthestBytes_ || decoder.scans() != 1) return;
+    std::uint64_t at = 0;
+    for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
+        at += places_[i].length;
+        if (jpeg::seamAt(decoder.frame(), planes_, decoder.codedDataAt(), at) != Seam::Fits) return;
+    }
+    furthest_ = places_;
+    furthest_.back().length = lastLength;
+    furthestBytes_ = bytes;
+}
+
+bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int allowance) {
     const auto pieceStart = at;
     const auto cluster = pool_.cluster();
-    std::uint64_t joinAt = 0;  // in the file
-    for (const auto& place : places_) joinAt += place.length;
-    bool fits = first;  // with what is above; told as soon as a row is there
+    const auto joinAt = lengthSoFar();  // in the file
+    bool fits = first;                  // with what is above; told as soon as a row is there
     std::deque<State> states;
     const auto most =
         limits_.bytes == 0 ? limits::kLargestPhoto : limits_.bytes - std::min(joinAt, limits_.bytes);
@@ -144,22 +200,17 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first) {
         const bool inTheWay =
             !(first && length == 0) && (!pool_.free(at) || mine(at) || (coded && !pool_.fits(at)));
         const auto got = inTheWay ? 0 : card_.read(at, buffer_);
-        if (got == 0) {
-            states.push_back({decoder, at, planes_.marks.size()});
-            break;
-        }
-        states.push_back({decoder, at, planes_.marks.size()});
-        if (states.size() > kStates) states.pop_front();
+        states.push_back({decoder, at, planes_.place()});
+        if (got == 0) break;
+        if (states.size() > (decoder.scans() > 1 ? kStatesOfProgressive : kStates)) states.pop_front();
         const auto state = decoder.feed(Bytes(buffer_).first(got), false);
         if (!fits && state != StreamDecoder::State::Broken) {
-            const auto seam = jpeg::seamAt(decoder.frame(), planes_, decoder.codedDataAt(), joinAt);
-            if (seam == jpeg::Seam::DoesNotFit) return false;
-            fits = seam != jpeg::Seam::NotYetDecoded;
+            const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), joinAt);
+            if (look.strain > kHopeless) return false;
+            fits = look.seam == Seam::Fits;
         }
         if (state == StreamDecoder::State::Ended) {
-            std::uint64_t before = 0;
-            for (const auto& place : places_) before += place.length;
-            places_.back().length = decoder.offset() - before;
+            places_.back().length = decoder.offset() - joinAt;
             if (seamsFit(decoder) && whole()) return true;
             places_.back().length = 0;
             break;
@@ -167,110 +218,133 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first) {
         if (state == StreamDecoder::State::Broken) break;
         if (tired()) return false;
     }
+    // By now the rows behind tell, too.
+    if (!fits && jpeg::seamAt(states.back().decoder.frame(), planes_, states.back().decoder.codedDataAt(),
+                              joinAt) == Seam::DoesNotFit)
+        return false;
     const auto length = at - pieceStart;
     // The cluster in which it broke is not its own any more, and the one before may not be.
-    if (!first && length > pool_.cluster()) remember(decoder, length - pool_.cluster());
-    if (!first && length < kLeastClusters * cluster) return false;
+    if (!first && length > cluster) remember(decoder, length - cluster);
+    if (!first && length == 0) return false;
     if (static_cast<int>(places_.size()) >= limits_.pieces) return false;
-    // The latest place first: a join is noticed in its own cluster more often than not.
-    for (auto state = states.rbegin(); state != states.rend() && !tired(); ++state) {
-        if (state->at == pieceStart) continue;
-        if (goOnFrom(*state, pieceStart)) return true;
+    int rank = 0;
+    for (const auto end : ends(states, pieceStart, joinAt)) {
+        if (tired()) return false;
+        // The further ends are looked at when less far-fetched ways have led nowhere.
+        if (rank++ / 3 > allowance) {
+            choseAny_ = true;
+            break;
+        }
+        if (goOnFrom(states[end], pieceStart, allowance)) return true;
     }
     return false;
 }
 
-// Most wrong places show within a row of the picture: the cluster is looked at in small portions.
-bool Joiner::begins(const State& state, std::uint64_t at, std::uint64_t joinAt) {
-    const auto got = card_.read(at, buffer_);
-    auto trial = state.decoder;
-    for (std::size_t from = 0; from < got; from += jpeg::DcPlanes::kMarkStep) {
-        const auto portion = slice(Bytes(buffer_).first(got), from, jpeg::DcPlanes::kMarkStep);
-        const auto outcome = trial.feed(portion, false);
-        if (outcome == StreamDecoder::State::Broken) return false;
-        if (outcome == StreamDecoder::State::Ended) return true;
-        const auto seam = jpeg::seamAt(trial.frame(), planes_, trial.codedDataAt(), joinAt);
-        if (seam == jpeg::Seam::DoesNotFit) return false;
-        if (seam == jpeg::Seam::Fits) return true;
+std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint64_t pieceStart,
+                                      std::uint64_t joinAt) const {
+    std::vector<std::size_t> order;
+    const auto add = [&](std::size_t index) {
+        const bool within = index < states.size() && states[index].at != pieceStart;
+        if (within && std::find(order.begin(), order.end(), index) == order.end()) order.push_back(index);
+    };
+    // Where the picture is torn within the piece, other data of the same kind follow.
+    const auto& decoder = states.back().decoder;
+    std::vector<std::pair<double, std::size_t>> torn;
+    for (std::size_t i = 0; i < states.size(); ++i) {
+        if (states[i].at == pieceStart) continue;
+        const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(),
+                                           joinAt + states[i].at - pieceStart);
+        if (look.seam == Seam::DoesNotFit) torn.emplace_back(look.strain, i);
     }
-    return true;
+    for (const auto& [strain, index] : torn) {
+        if (strain > kTorn) add(index);
+    }
+    // Otherwise it is noticed in its own cluster more often than not.
+    const auto last = states.size() - 1;
+    for (std::size_t back = 0; back < 3 && back <= last; ++back) add(last - back);
+    for (const auto& [strain, index] : torn) add(index);
+    for (std::size_t back = 3; back < kBack && back <= last; ++back) add(last - back);
+    return order;
 }
 
-bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart) {
-    const auto kept = places_.back().length;
-    places_.back().length = state.at - pieceStart;
-    std::uint64_t joinAt = 0;  // in the file
-    for (const auto& place : places_) joinAt += place.length;
-    bool found = false;
-    pool_.visitCandidates(state.at, [&](std::uint64_t at) {
-        if (tired()) return true;
-        planes_.marks.resize(std::min(planes_.marks.size(), state.marks));
-        if (at == state.at || mine(at) || !begins(state, at, joinAt)) return false;
-        planes_.marks.resize(std::min(planes_.marks.size(), state.marks));
-        places_.push_back({at, 0});
-        found = follow(state.decoder, at, false);
-        if (found) return true;
-        places_.pop_back();
-        places_.back().length = state.at - pieceStart;
-        return false;
-    });
-    if (!found) places_.back().length = kept;
+// Most wrong places show within a row of the picture: a cluster is looked at in small portions.
+std::optional<Offer> Joiner::offer(const State& state, const Pool::Spot& spot, std::uint64_t joinAt) {
+    const auto& before = state.decoder;
+    if (before.betweenBytes()) {
+        const bool numbered = spot.restart != Pool::Spot::kNone;
+        if (numbered && (!before.restarts() || spot.restart != before.nextRestart())) return std::nullopt;
+    }
+    planes_.goBackTo(state.place);
+    auto trial = before;
+    Offer found;
+    found.at = spot.at;
+    const auto cluster = pool_.cluster();
+    for (auto at = spot.at; found.clusters < kTrial; at += cluster) {
+        if (at != spot.at && (!pool_.fits(at) || mine(at))) break;
+        for (std::uint64_t from = 0; from < cluster; from += jpeg::DcPlanes::kMarkStep) {
+            const auto portion = MutableBytes(buffer_).first(
+                std::min<std::uint64_t>(jpeg::DcPlanes::kMarkStep, cluster - from));
+            const auto got = card_.read(at + from, portion);
+            const auto outcome = trial.feed(Bytes(buffer_).first(got), false);
+            if (outcome == StreamDecoder::State::Broken)
+                return found.clusters == 0 ? std::nullopt : std::optional(found);
+            if (outcome == StreamDecoder::State::Ended) {
+                found.ended = true;
+                return found;
+            }
+            if (found.seam != Seam::NotYetDecoded) continue;
+            const auto look = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
+            found.seam = look.seam;
+            found.strain = look.strain;
+            if (look.strain > kHopeless) return std::nullopt;
+        }
+        ++found.clusters;
+    }
+    // With the rows that follow it is known better.
+    const auto look = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
+    found.seam = look.seam;
+    found.strain = look.strain;
+    found.later = trial.scans() > 1;
+    return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
+}
+
+std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt) {
+    std::vector<Offer> found;
+    for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
+        pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
+            if (tired()) return true;
+            if (spot.at == state.at || mine(spot.at)) return false;
+            if (const auto each = offer(state, spot, joinAt)) found.push_back(*each);
+            return false;
+        });
+        if (std::any_of(found.begin(), found.end(), [](const Offer& each) { return each.convinces(); }))
+            break;
+    }
+    std::stable_sort(found.begin(), found.end(),
+                     [](const Offer& a, const Offer& b) { return a.worth() > b.worth(); });
     return found;
 }
 
-}  // namespace
-
-Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin,
-           const Control& control)
-    : cluster_(cluster) {
-    std::vector<std::uint8_t> block(cluster);
-    for (const auto& range : free) {
-        free_.add(range);
-        const auto behind =
-            (range.offset + cluster - origin % cluster) % cluster;  // the last cluster's beginning
-        auto at = range.offset + (behind == 0 ? 0 : cluster - behind);
-        for (; at + 512 <= range.end() && !control.stopped(); at += cluster) {
-            const auto got = card.read(at, block);
-            if (mayGoOn(Bytes(block).first(got))) fit_.add({at, cluster});
+bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowance) {
+    const auto kept = places_.back().length;
+    places_.back().length = state.at - pieceStart;
+    const auto found = offers(state, lengthSoFar());
+    for (std::size_t rank = 0; rank < found.size() && !tired(); ++rank) {
+        const auto cost = static_cast<int>(rank);
+        if (cost > allowance) {
+            choseAny_ = true;
+            break;
         }
+        planes_.goBackTo(state.place);
+        places_.push_back({found[rank].at, 0});
+        if (follow(state.decoder, found[rank].at, false, allowance - cost)) return true;
+        places_.pop_back();
     }
-    list();
-}
-
-bool Pool::allFree(const std::vector<ByteRange>& places) const {
-    return std::all_of(places.begin(), places.end(), [&](const ByteRange& place) {
-        std::uint64_t free = 0;
-        for (const auto& part : free_.within(place)) free += part.length;
-        return free == place.length;
-    });
-}
-
-void Pool::take(const std::vector<ByteRange>& places) {
-    for (const auto& place : places) {
-        const ByteRange clusters{place.offset, (place.length + cluster_ - 1) / cluster_ * cluster_};
-        free_.remove(clusters);
-        fit_.remove(clusters);
-    }
-    list();
-}
-
-void Pool::list() {
-    beginnings_.clear();
-    others_.clear();
-    for (const auto& range : fit_.ranges()) {
-        beginnings_.push_back(range.offset);
-        for (auto next = range.offset + cluster_; next < range.end(); next += cluster_)
-            others_.push_back(next);
-    }
-}
-
-bool Pool::visitCandidates(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const {
-    for (const auto* list : {&beginnings_, &others_}) {
-        const auto from = std::lower_bound(list->begin(), list->end(), at);
-        if (std::any_of(from, list->end(), visit) || std::any_of(list->begin(), from, visit)) return true;
-    }
+    places_.back().length = kept;
     return false;
 }
+
+}  // namespace
 
 std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
                                      const Control& control, const PhotoJoinLimits& limits) {

@@ -21,6 +21,12 @@ namespace dreskel::rebuild {
 // The clusters of a card that may hold the further pieces of photos.
 class Pool {
   public:
+    // One of them; `restart`: the number of the first restart marker in it, 0 to 7.
+    struct Spot {
+        static constexpr std::uint8_t kNone = 255;
+        std::uint64_t at = 0;
+        std::uint8_t restart = kNone;
+    };
     // `cluster`: bytes; `origin`: where on the source one of them begins. Looks at every cluster of `free`
     // once.
     Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin,
@@ -34,16 +40,18 @@ class Pool {
     bool allFree(const std::vector<ByteRange>& places) const;
     // Taken by a photo that has been put together.
     void take(const std::vector<ByteRange>& places);
-    // Shows where a photo that stops before `at` may go on, until `visit` gives true: first the beginnings of
-    // free stretches, then everything, each from `at` on forwards and round. Whether it did.
-    bool visitCandidates(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;
+    // Shows where a photo that stops before `at` may go on, until `visit` gives true: the beginnings of free
+    // stretches, or everything else, from `at` on forwards and round. Whether it did.
+    enum class Which { Beginnings, Others };
+    bool visit(Which which, std::uint64_t at, const std::function<bool(const Spot&)>& visit) const;
 
   private:
     void list();
 
     std::uint32_t cluster_;
     RangeSet free_, fit_;
-    std::vector<std::uint64_t> beginnings_, others_;  // of fit_, in order of place
+    std::vector<Spot> spots_;                // of fit_, in order of place
+    std::vector<Spot> beginnings_, others_;  // the same in two parts
 };
 
 struct PhotoJoinLimits {

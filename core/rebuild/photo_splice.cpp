@@ -49,9 +49,9 @@ void PhotoSplice::decode(const std::vector<ByteRange>& places) {
     const auto common = inCommon(places_, places);
     places_ = places;
     while (!points_.empty() && points_.back().at > common) points_.pop_back();
-    if (points_.empty()) points_.push_back({StreamDecoder(&planes_), 0, 0});
+    if (points_.empty()) points_.push_back({StreamDecoder(&planes_), 0, {}});
     decoder_ = points_.back().decoder;
-    planes_.marks.resize(points_.back().marks);
+    planes_.goBackTo(points_.back().place);
     auto at = points_.back().at;
     std::vector<Piece> pieces;
     for (const auto& place : places) {
@@ -66,7 +66,7 @@ void PhotoSplice::decode(const std::vector<ByteRange>& places) {
         at += got;
         const bool whole = got == kPortion && decoder_.state() == StreamDecoder::State::Hungry;
         if (whole && at - points_.back().at >= kBetweenPoints)
-            points_.push_back({decoder_, at, planes_.marks.size()});
+            points_.push_back({decoder_, at, planes_.place()});
     }
 }
 
@@ -229,13 +229,14 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Poo
         if (way.back().length == 0) continue;
         decode(way);
         if (decoder_.state() != StreamDecoder::State::Hungry || decoder_.codedDataAt() == 0) continue;
-        const auto marks = planes_.marks.size();
+        const auto before = planes_.place();
         const auto joinAt = total(way);
-        pool.visitCandidates(way.back().end(), [&](std::uint64_t at) {
+        const auto offered = [&](const Pool::Spot& spot) {
+            const auto at = spot.at;
             if (control.stopped() || Clock::now() > until) return true;
             if (own(at) || (clusters != 0 && at == way.back().end())) return false;
             ++found.tried;
-            planes_.marks.resize(marks);
+            planes_.goBackTo(before);
             auto follower = follow(decoder_, at, joinAt, kFirstLook, pool, after);
             if (follower.place.length == 0) return false;
             follower.moved = bytes;
@@ -244,7 +245,9 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Poo
             std::nth_element(first.begin(), first.begin() + kSecondRound, first.end(), better);
             first.resize(kSecondRound);
             return false;
-        });
+        };
+        for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others})
+            pool.visit(which, way.back().end(), offered);
     }
     std::sort(first.begin(), first.end(), better);
     // One place once, with the end that fits it best.

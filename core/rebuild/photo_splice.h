@@ -57,7 +57,7 @@ class PhotoSplice {
     struct Point {
         jpeg::StreamDecoder decoder;
         std::uint64_t at = 0;  // bytes fed
-        std::size_t marks = 0;
+        jpeg::DcPlanes::Place place;
     };
     void decode(const std::vector<ByteRange>& places);
     void clearBehind(const jpeg::StreamDecoder& decoder);

@@ -44,7 +44,9 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
             track.kind = isobmff::TrackKind::Video;
             track.coding = isobmff::SampleTrack::Coding::Hevc;
             for (const auto& tile : picture.tiles) {
-                if (tile.extents.size() != 1 || tile.extents[0].length > UINT32_MAX) continue;
+                if (tile.coding != isobmff::CodedItem::Coding::Hevc || tile.extents.size() != 1 ||
+                    tile.extents[0].length > UINT32_MAX)
+                    continue;
                 if (track.samples.empty()) track.lengthBytes = static_cast<unsigned>(tile.lengthBytes());
                 if (tile.lengthBytes() != track.lengthBytes || track.lengthBytes == 0) continue;
                 track.samples.push_back(

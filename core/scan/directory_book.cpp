@@ -51,15 +51,20 @@ std::uint64_t lengthOf(const Evidence& evidence) {
     return length;
 }
 
+// Whether a file of this family may be called so. Several families may share an extension.
+bool mayBeCalled(const std::string& name, const std::string& family) {
+    const auto extension = extensionOf(name);
+    const auto* format = familyNamed(family);
+    return format != nullptr && format->hasExtension(extension);
+}
+
 }  // namespace
 
-std::string familyOfName(const std::string& name) {
+bool isFormatsName(const std::string& name) {
     const auto extension = extensionOf(name);
-    if (extension == "jpeg" || extension == "jpe") return "jpeg";
-    for (const auto* family : allFormats()) {
-        if (family->hasExtension(extension)) return std::string(family->name());
-    }
-    return {};
+    const auto& all = allFormats();
+    return std::any_of(all.begin(), all.end(),
+                       [&](const Format* family) { return family->hasExtension(extension); });
 }
 
 void DirectoryBook::add(Remembered remembered) {
@@ -87,7 +92,7 @@ std::optional<std::uint64_t> DirectoryBook::lengthAt(std::uint64_t start, const 
     const auto [from, to] = byStart_.equal_range(start);
     for (auto at = from; at != to; ++at) {
         const auto& file = files_[at->second];
-        if (file.fate == Fate::Present || file.size < proven || familyOfName(file.name) != family) continue;
+        if (file.fate == Fate::Present || file.size < proven || !mayBeCalled(file.name, family)) continue;
         length = std::max(length.value_or(0), file.size);
     }
     return length;
@@ -104,8 +109,7 @@ const RememberedFile* DirectoryBook::fitting(const Finding& finding) const {
     const auto [from, to] = byStart_.equal_range(finding.start());
     for (auto at = from; at != to; ++at) {
         const auto& file = files_[at->second];
-        const auto family = familyOfName(file.name);
-        if (!family.empty() && family != finding.evidence.family) continue;
+        if (isFormatsName(file.name) && !mayBeCalled(file.name, finding.evidence.family)) continue;
         // A whole file that is longer than the entry says is another file, written there since.
         if (file.fate != Fate::Present && whole && file.size < length) continue;
         if (file.start() != finding.start() && file.size != length)

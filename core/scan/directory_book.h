@@ -44,7 +44,7 @@ class DirectoryBook {
     RangeSet present_, structures_;
 };
 
-// Whether a name's extension belongs to a family of formats that signatures know; empty when to none.
-std::string familyOfName(const std::string& name);
+// Whether a name's extension is that of a format that signatures know.
+bool isFormatsName(const std::string& name);
 
 }  // namespace dreskel

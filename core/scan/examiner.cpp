@@ -264,6 +264,10 @@ bool Examiner::wanted(const Measured& measured) const {
 
 void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> pieces, Worker& worker) {
     const auto outcome = worker.decoder.check(pieces, measured.format, &control_);
+    if (measured.onlyIfItDecodes && (!outcome || !outcome.value().opened || outcome.value().errors > 0)) {
+        measured.accepted = false;
+        return;
+    }
     if (!outcome) {
         measured.condition = Condition::Unchecked;
         measured.why = outcome.error().what;

@@ -18,10 +18,9 @@ struct Round {
     int pieces;
     std::chrono::milliseconds time;
 };
-constexpr std::array kRounds{
-    Round{2, std::chrono::milliseconds(700)}, Round{2, std::chrono::milliseconds(700)},
-    Round{3, std::chrono::milliseconds(1500)}, Round{3, std::chrono::milliseconds(1500)},
-    Round{6, std::chrono::milliseconds(3000)}};
+constexpr std::array kRounds{Round{2, std::chrono::milliseconds(500)},
+                             Round{12, std::chrono::milliseconds(1500)},
+                             Round{12, std::chrono::milliseconds(3000)}};
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 
 bool inPieces(const Finding& finding) {
@@ -61,6 +60,15 @@ class Settlement {
 
   private:
     void work(const rebuild::PhotoJoinLimits& limits);
+    // The cluster in which a photo begins is its own, whatever else is said of it: old directories reach into
+    // it.
+    static std::vector<ByteRange> behindItsBeginning(const rebuild::JoinedPhoto& photo,
+                                                     std::uint64_t cluster) {
+        auto places = photo.places;
+        const auto first = std::min(cluster, places[0].length);
+        places[0] = {places[0].offset + first, places[0].length - first};
+        return places;
+    }
     static std::uint64_t lengthOf(const rebuild::JoinedPhoto& photo) {
         std::uint64_t length = 0;
         for (const auto& place : photo.places) length += place.length;
@@ -101,8 +109,9 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
             if (lengthOf(*joined) > lengthOf(part)) part = std::move(*joined);
             continue;
         }
-        if (!pool_->allFree(joined->places)) {
-            waiting_.push_back(start);
+        if (!pool_->allFree(behindItsBeginning(*joined, pool_->cluster()))) {
+            // What another has taken meanwhile is left out of the next try.
+            if (pool != pool_) waiting_.push_back(start);
             continue;
         }
         auto left = *pool_;
@@ -146,7 +155,7 @@ std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> Settlement::parts() 
               [](const auto& a, const auto& b) { return lengthOf(a.second) > lengthOf(b.second); });
     auto left = *pool_;
     std::erase_if(found, [&](const auto& part) {
-        if (!left.allFree(part.second.places)) return true;
+        if (!left.allFree(behindItsBeginning(part.second, left.cluster()))) return true;
         left.take(part.second.places);
         return false;
     });

@@ -320,7 +320,7 @@ Status Scanner::settlePromises(Running& running) {
     for (auto& [id, finding] : running.promised) {
         const bool present = finding.fate == Fate::Present;
         // Of a kind whose signature is known, and not there: its beginning has been overwritten.
-        const bool beginningGone = !familyOfName(finding.name).empty();
+        const bool beginningGone = isFormatsName(finding.name);
         const bool usedAgain =
             std::any_of(finding.pieces.begin(), finding.pieces.end(),
                         [&](const Piece& piece) { return others.intersects(piece.onCard()); });

@@ -35,7 +35,8 @@ class TestFormats : public QObject {
         QTest::addColumn<QString>("name");
         auto names = mediaNames();
         // Of the right structure, with noise where sensor data would be.
-        names << QStringLiteral("heaps.crw") << QStringLiteral("sections.x3f");
+        names << QStringLiteral("heaps.crw") << QStringLiteral("sections.x3f") << QStringLiteral("parts.raf")
+              << QStringLiteral("blocks.mrw") << QStringLiteral("boxes.cr3");
         for (const auto& name : names) QTest::newRow(qPrintable(name)) << name;
     }
     void lengthsAreExact() {
@@ -132,6 +133,8 @@ class TestFormats : public QObject {
         pair("rating.xmp", "rating.xmp");
         pair("heaps.crw", "heaps.crw");
         pair("sections.x3f", "heaps.crw");
+        pair("parts.raf", "blocks.mrw");
+        pair("boxes.cr3", "parts.raf");
     }
     void streamsEndWhereTheNextBegins() {
         QFETCH(QString, first);
@@ -183,6 +186,51 @@ class TestFormats : public QObject {
             if (measured.condition != Condition::Partial) ++whole;
         }
         QVERIFY2(whole <= 1, qPrintable(QString::number(whole)));
+    }
+    // Coded by the library, in several groups of which the middle ones come first, by prefix codes alone, and
+    // an animation.
+    void aBareJxlIsToldFromBytesWithItsMark_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<unsigned>("width");
+        QTest::addColumn<bool>("proven");
+        const auto row = [](const char* name, unsigned width, bool proven) {
+            QTest::newRow(name) << QString::fromLatin1(name) << width << proven;
+        };
+        row("bare.jxl", 640, true);
+        row("middle-first.jxl", 1203, true);
+        row("lossless.jxl", 1203, false);
+        row("moving.jxl", 320, true);
+    }
+    void aBareJxlIsToldFromBytesWithItsMark() {
+        QFETCH(QString, name);
+        QFETCH(unsigned, width);
+        QFETCH(bool, proven);
+        const auto file = mediaFile(name);
+        QCOMPARE(familyOf(file)->name(), std::string_view("jxl"));
+        auto measured = measureWith("jxl", followedBy(file, randomBytes(9000, 8), 1));
+        QCOMPARE(measured.length, std::uint64_t{file.size()});
+        QCOMPARE(measured.description.width.value_or(0), width);
+        QCOMPARE(measured.onlyIfItDecodes, !proven);
+        // Its end is gone: a file, but not a whole one, and none where nothing proves it.
+        measured = measureWith(
+            "jxl", Buffer(file.begin(), file.begin() + static_cast<std::ptrdiff_t>(file.size() / 3)));
+        if (measured.accepted)
+            QVERIFY(measured.length > file.size() / 3 || measured.condition == Condition::Partial);
+        // Its mark before noise.
+        for (unsigned i = 0; i < 3000; ++i) {
+            auto noise = randomBytes(4096, i);
+            noise[0] = 0xff;
+            noise[1] = 0x0a;
+            const auto stray = measureWith("jxl", noise);
+            QVERIFY2(!stray.accepted || stray.onlyIfItDecodes, qPrintable(QString::number(i)));
+        }
+    }
+    void rawFilesTellTheirCamera() {
+        QCOMPARE(measureWith("raw", mediaFile(QStringLiteral("parts.raf"))).description.camera,
+                 std::string("Halden F2"));
+        const auto boxes = measureWith("isopicture", mediaFile(QStringLiteral("boxes.cr3"))).description;
+        QCOMPARE(boxes.camera, std::string("Halden F3"));
+        QCOMPARE(boxes.taken, std::string("2026-05-06T18:20:01"));
     }
     void aWebpTellsWhenItWasTaken() {
         const auto file = mediaFile(QStringLiteral("opacity.webp"));

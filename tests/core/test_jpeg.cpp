@@ -221,6 +221,55 @@ class TestJpeg : public QObject {
         }
         QVERIFY2(several > 1000 && ends > 1000, qPrintable(QStringLiteral("%1 %2").arg(several).arg(ends)));
     }
+    void aDifferenceIsReadInOneStepAsInTwo() {
+        const Buffer counts{0, 1, 5, 1, 1, 1, 1, 1, 1, 0, 0, 0, 0, 0, 0, 0};
+        const Buffer symbols{0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11};
+        const auto table = jpeg::HuffmanTable::make(counts, symbols);
+        QVERIFY(table);
+        int steps = 0;
+        for (std::uint32_t top = 0; top < 1U << 16; ++top) {
+            const auto step = table->dcStep(top << 16);
+            const auto code = table->look(top << 16);
+            if (code.length == 0 || code.length + code.symbol > jpeg::HuffmanTable::kLookBits) {
+                QCOMPARE(step.bits, 0);
+                continue;
+            }
+            const auto raw = static_cast<int>(top << code.length & 0xffff) >> (16 - code.symbol);
+            QCOMPARE(step.bits, code.length + code.symbol);
+            QCOMPARE(step.difference, code.symbol == 0 ? 0 : jpeg::difference(raw, code.symbol));
+            ++steps;
+        }
+        QVERIFY(steps > 10000);
+    }
+    // In its own order it fits wherever anything can be told; with some clusters left out it does not.
+    void laterScansOfAProgressivePhotoShowASeam() {
+        const auto file = mediaFile(QStringLiteral("patchy.jpg"));
+        const auto countFrom = [&](std::size_t cut, std::size_t leftOut, jpeg::Seam& atCut) {
+            jpeg::DcPlanes planes;
+            StreamDecoder decoder(&planes);
+            decoder.feed(slice(file, 0, cut), false);
+            decoder.feed(slice(file, cut + leftOut, file.size()), true);
+            std::array<int, 2> fitting{};
+            for (std::size_t byte = planes.marks.size() * 4096 + 8192; byte < file.size(); byte += 4096) {
+                const auto seam = jpeg::seamAt(decoder.frame(), planes, decoder.codedDataAt(), byte, true);
+                if (byte == cut) atCut = seam;
+                if (seam == jpeg::Seam::Fits) ++fitting[0];
+                if (seam == jpeg::Seam::DoesNotFit) ++fitting[1];
+            }
+            return fitting;
+        };
+        auto atCut = jpeg::Seam::CannotTell;
+        const auto own = countFrom(file.size(), 0, atCut);
+        QVERIFY2(own[0] >= 30 && own[1] == 0, qPrintable(QStringLiteral("%1 %2").arg(own[0]).arg(own[1])));
+        int noticed = 0, passed = 0;
+        for (std::size_t cut = 8 * 4096; cut + 8 * 4096 < file.size(); cut += 4096) {
+            atCut = jpeg::Seam::CannotTell;
+            countFrom(cut, 2 * 4096, atCut);
+            noticed += atCut == jpeg::Seam::DoesNotFit ? 1 : 0;
+            passed += atCut == jpeg::Seam::Fits ? 1 : 0;
+        }
+        QVERIFY2(noticed > 2 * passed, qPrintable(QStringLiteral("%1 %2").arg(noticed).arg(passed)));
+    }
     void metadataIsBounded() {
         // An Exif block whose directory points at itself and beyond its end.
         Buffer bytes{0xff, 0xd8, 0xff, 0xe1, 0x00, 0x40, 'E',  'x',  'i',  'f',  0,    0, 'I',

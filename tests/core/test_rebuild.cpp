@@ -82,6 +82,11 @@ class TestRebuild : public QObject {
             << Runs{{a, 11}, {QString(), 20}, {a, -1}, {d, 25}, {QString(), 7}, {d, -1}};
         QTest::newRow("progressive") << Runs{{f, 9}, {g, -1}, {f, -1}};
         QTest::newRow("with restart markers") << Runs{{d, 33}, {a, 21}, {d, -1}, {a, -1}};
+        QTest::newRow("five pieces each, three in turns")
+            << Runs{{a, 20}, {b, 25}, {e, 15}, {a, 12}, {e, 20}, {b, 18}, {a, 9},
+                    {b, 30}, {e, 25}, {a, 14}, {b, -1}, {e, -1}, {a, -1}};
+        QTest::newRow("progressive, four pieces")
+            << Runs{{f, 9}, {g, 20}, {f, 13}, {c, -1}, {f, 8}, {g, -1}, {f, -1}};
         QTest::newRow("a clip between") << Runs{{b, 90}, {QStringLiteral("h264-last.mp4"), -1}, {b, -1}};
     }
     void cardsInPieces() {

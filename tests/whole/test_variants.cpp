@@ -20,11 +20,11 @@ enum class Change { Cut, Foreign, Flip };
 // Formats that any bytes decode in, or whose runs end where they end: docs/formats.md says so of each.
 bool hasNothingToCheckBy(const QString& name) {
     static const QStringList known{
-        "picture.bmp",  "plain.tif",    "sensor.dng",     "picture.avif", "lossless.webp", "palette.webp",
-        "vp9.webm",     "apple.aiff",   "apple.caf",      "stereo.wav",   "deep.wav",      "bytes.wav",
-        "floating.wav", "lossless.m4a", "bare.mp3",       "music.aac",    "bare.h264",     "bare.hevc",
-        "voice.amr",    "h264.ts",      "camcorder.m2ts", "simple.mpg",   "elder.mpg",     "place.srt",
-        "rating.xmp",   "notes.mid",    "old.mp3",        "constant.mp3", "variable.mp3"};
+        "lossless.webp", "palette.webp",   "moving.jxl", "vp9.webm",     "apple.aiff",
+        "apple.caf",     "stereo.wav",     "deep.wav",   "bytes.wav",    "floating.wav",
+        "lossless.m4a",  "bare.mp3",       "music.aac",  "bare.h264",    "bare.hevc",
+        "h264.ts",       "camcorder.m2ts", "simple.mpg", "elder.mpg",    "place.srt",
+        "rating.xmp",    "notes.mid",      "old.mp3",    "constant.mp3", "variable.mp3"};
     return known.contains(name);
 }
 

@@ -11,8 +11,8 @@ constexpr std::size_t kMostItems = 20000;
 constexpr std::size_t kMostExtents = 100000;
 
 struct Items {
-    std::uint32_t exif = 0;            // the number of the item of that type; 0: none
-    std::vector<std::uint32_t> coded;  // numbers of those in HEVC
+    std::uint32_t exif = 0;  // the number of the item of that type; 0: none
+    std::vector<std::pair<std::uint32_t, CodedItem::Coding>> coded;
 };
 
 Items readInfos(Bytes infos) {
@@ -30,7 +30,9 @@ Items readInfos(Bytes infos) {
         const auto type = reader.take(4);
         if (entry < 2) continue;
         if (startsWith(type, "Exif")) items.exif = id;
-        if (startsWith(type, "hvc1") && items.coded.size() < kMostItems) items.coded.push_back(id);
+        if (items.coded.size() >= kMostItems) continue;
+        if (startsWith(type, "hvc1")) items.coded.emplace_back(id, CodedItem::Coding::Hevc);
+        if (startsWith(type, "av01")) items.coded.emplace_back(id, CodedItem::Coding::Av1);
     }
     return items;
 }
@@ -95,8 +97,10 @@ std::map<std::uint32_t, Bytes> readSettings(Bytes body) {
     const auto links = findBox(body, fourCc("ipma"));
     if (!list || !links) return byItem;
     BoxWalk walk(list->body);
-    while (const auto box = walk.next())
-        settings.push_back(box->type == fourCc("hvcC") ? box->body : Bytes());
+    while (const auto box = walk.next()) {
+        const bool codec = box->type == fourCc("hvcC") || box->type == fourCc("av1C");
+        settings.push_back(codec ? box->body : Bytes());
+    }
     ByteReader reader(links->body);
     const auto version = reader.u8();
     const bool wide = (reader.u24() & 1U) != 0;
@@ -126,10 +130,10 @@ ItemIndex readItemIndex(Bytes body) {
     if (const auto properties = findBox(boxes, fourCc("iprp"))) {
         readProperties(properties->body, index);
         const auto settings = readSettings(properties->body);
-        for (const auto id : items.coded) {
+        for (const auto& [id, coding] : items.coded) {
             const auto own = settings.find(id);
             if (own != settings.end())
-                index.coded.push_back({places[id], {own->second.begin(), own->second.end()}});
+                index.coded.push_back({coding, places[id], {own->second.begin(), own->second.end()}});
         }
     }
     return index;

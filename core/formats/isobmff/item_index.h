@@ -8,12 +8,14 @@
 
 namespace dreskel::isobmff {
 
-// One picture, or a tile of one, in HEVC.
+// One picture, or a tile of one.
 struct CodedItem {
+    enum class Coding { Hevc, Av1 };
+    Coding coding = Coding::Hevc;
     std::vector<ByteRange> extents;
-    std::vector<std::uint8_t> settings;  // the decoder's (hvcC)
+    std::vector<std::uint8_t> settings;  // the decoder's (hvcC, av1C)
 
-    // Of a NAL unit's length (ISO/IEC 14496-15, 8.3.3.1); 0 when the settings are too short to say.
+    // HEVC: of a NAL unit's length (ISO/IEC 14496-15, 8.3.3.1); 0 when the settings are too short to say.
     std::size_t lengthBytes() const { return settings.size() > 22 ? (settings[21] & 3U) + 1 : 0; }
 };
 

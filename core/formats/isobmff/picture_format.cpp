@@ -173,7 +173,6 @@ Measured PictureMeasure::finish() {
         result.condition = Condition::Broken;
         result.why = "its index points behind the end of its data";
     }
-    if (format_ == "avif") result.notices = Notices::Nothing;
     result.needsDecoder = true;
     return result;
 }

@@ -20,6 +20,12 @@ constexpr double kSeamApart = 3.0;
 constexpr double kSeamLoose = 0.08;
 constexpr double kSpread = 1.5;
 constexpr std::uint64_t kLeastSeam = 8;  // MCUs
+// The same of the numbers of coefficients: rows that are told by, how much they vary, how alike neighbouring
+// rows are at least, and by what share of that a seam may differ beside chance.
+constexpr std::size_t kLeastBusy = 24;  // blocks
+constexpr double kBusySpread = 0.5;
+constexpr double kLeastLikeness = 0.25;
+constexpr double kBusyApart = 0.3;
 // MCUs that say something about a stretch.
 constexpr std::uint64_t kShortest = 6;
 
@@ -42,6 +48,30 @@ std::vector<float> stepsDown(const Frame& frame, const DcPlanes::Plane& luma, co
     }
     return steps;
 }
+
+// How two rows of numbers go together.
+class Likeness {
+  public:
+    void add(double here, double above) {
+        ++count_;
+        a_ += here;
+        b_ += above;
+        aa_ += here * here;
+        bb_ += above * above;
+        ab_ += here * above;
+    }
+    // Nothing when one of them varies less than `spread` (standard deviation).
+    std::optional<double> correlation(double spread) const {
+        if (count_ < 2) return std::nullopt;
+        const double varianceA = std::max(0.0, aa_ / count_ - a_ / count_ * (a_ / count_));
+        const double varianceB = std::max(0.0, bb_ / count_ - b_ / count_ * (b_ / count_));
+        if (std::min(varianceA, varianceB) < spread * spread) return std::nullopt;
+        return (ab_ / count_ - a_ / count_ * (b_ / count_)) / std::sqrt(varianceA * varianceB);
+    }
+
+  private:
+    double count_ = 0, a_ = 0, b_ = 0, aa_ = 0, bb_ = 0, ab_ = 0;
+};
 
 // How a run of MCUs of one component fits the blocks above it.
 struct Fit {
@@ -117,24 +147,72 @@ std::optional<Jump> findJump(const Frame& frame, const DcPlanes& planes, std::ui
     return std::nullopt;
 }
 
-Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
-            bool complete) {
+namespace {
+
+// In a scan of coefficients: how the numbers of a row of blocks go with those of the row above, or with those
+// that were known of the same blocks.
+SeamLook lookAtBusyness(const Frame& frame, const DcPlanes& planes, std::uint64_t number, bool complete) {
+    const auto& later = planes.later;
+    const auto scan = std::find_if(later.rbegin(), later.rend(), [number](const DcPlanes::Later& one) {
+        return one.firstMark != 0 && one.firstMark <= number;
+    });
+    if (scan == later.rend()) return {};
+    const auto index = static_cast<std::size_t>(number - scan->firstMark);
+    const auto silent = complete || scan != later.rbegin() ? Seam::CannotTell : Seam::NotYetDecoded;
+    if (index >= scan->marks.size()) return {silent, 0};
+    const std::size_t wide = frame.components[scan->component].blocksWide;
+    const auto from = static_cast<std::size_t>(scan->marks[index]) + 1;
+    const bool over = complete || scan != later.rbegin();
+    const auto reached = over ? scan->busy.size() : static_cast<std::size_t>(scan->marks.back());
+    if (from <= wide || wide < kLeastBusy) return {};
+    if (reached < from + wide) return {silent, 0};
+    const auto addRow = [&](Likeness& to, std::size_t at) {
+        for (auto i = at; i < at + wide; ++i)
+            to.add(scan->busy[i], scan->known.empty() ? scan->busy[i - wide] : scan->known[i]);
+    };
+    Likeness behind, around;
+    addRow(behind, from);
+    for (std::size_t row = 1; row <= kRowsAround; ++row) {
+        if (from > (row + 1) * wide) addRow(around, from - 1 - row * wide);
+        if (from + (row + 1) * wide <= reached) addRow(around, from + row * wide);
+    }
+    const auto seam = behind.correlation(kBusySpread);
+    const auto usual = around.correlation(kBusySpread);
+    if (!seam || !usual) return {};
+    // By chance a row's correlation is off by about one over the root of its length. Where most coefficients
+    // are known few are left to be told: the usual may be below zero.
+    const auto chance = 1 / std::sqrt(static_cast<double>(wide));
+    if (std::abs(*usual) < std::max(kLeastLikeness, 4 * chance)) return {};
+    const auto strain = std::abs(*seam - *usual) / (2.5 * chance + kBusyApart * std::abs(*usual));
+    return {strain > 1 ? Seam::DoesNotFit : Seam::Fits, strain};
+}
+
+}  // namespace
+
+SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
+                    bool complete) {
     if (planes.planes.empty() || frame.mcusWide < 4 || byte <= scanStart || byte % DcPlanes::kMarkStep != 0)
-        return Seam::CannotTell;
-    const auto index = byte / DcPlanes::kMarkStep - (scanStart / DcPlanes::kMarkStep + 1);
-    if (index >= planes.marks.size()) return complete ? Seam::CannotTell : Seam::NotYetDecoded;
+        return {};
+    const auto number = byte / DcPlanes::kMarkStep;
+    const auto index = number - (scanStart / DcPlanes::kMarkStep + 1);
+    const bool firstScanOver = complete || !planes.later.empty();
+    if (index >= planes.marks.size()) {
+        if (!firstScanOver) return {Seam::NotYetDecoded, 0};
+        return lookAtBusyness(frame, planes, number, complete);
+    }
     const std::uint64_t wide = frame.mcusWide;
     const auto all = wide * frame.mcusHigh;
     // The MCU in which the join lies belongs to neither side.
     const auto from = planes.marks[index] + 1;
     const auto to = std::min(from + wide, all);
-    const auto reached = complete ? all : planes.marks.back();
-    if (from <= wide || to < from + std::min<std::uint64_t>(wide, kLeastSeam)) return Seam::CannotTell;
-    if (reached < to) return Seam::NotYetDecoded;
+    const auto reached = firstScanOver ? all : planes.marks.back();
+    if (from <= wide || to < from + std::min<std::uint64_t>(wide, kLeastSeam)) return {};
+    if (reached < to) return {Seam::NotYetDecoded, 0};
     bool told = false;
+    double strain = 0;
     for (std::size_t i = 0; i < frame.components.size() && i < planes.planes.size(); ++i) {
         const auto& component = frame.components[i];
-        if (component.paddedWide != frame.mcusWide * component.h) return Seam::CannotTell;
+        if (component.paddedWide != frame.mcusWide * component.h) return {};
         const auto fit = [&](std::uint64_t first, std::uint64_t last) {
             return fitOf(frame, planes.planes[i], component, first, last);
         };
@@ -149,12 +227,19 @@ Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart,
             compare(fit(from - 1 - back * wide, from - 1 - (back - 1) * wide));
         for (std::uint64_t on = 1; on <= kRowsAround && from + (on + 1) * wide <= reached; ++on)
             compare(fit(from + on * wide, from + (on + 1) * wide));
-        if (seam.step > kSeamTimes * step + kSeamLevels) return Seam::DoesNotFit;
-        if (seam.spread > kSpread && 1 - seam.correlation > kSeamApart * (1 - correlation) + kSeamLoose)
-            return Seam::DoesNotFit;
-        told = told || seam.spread > kSpread;
+        strain = std::max(strain, seam.step / (kSeamTimes * step + kSeamLevels));
+        if (seam.spread > kSpread) {
+            strain = std::max(strain, (1 - seam.correlation) / (kSeamApart * (1 - correlation) + kSeamLoose));
+            told = true;
+        }
     }
-    return told ? Seam::Fits : Seam::CannotTell;
+    if (strain > 1) return {Seam::DoesNotFit, strain};
+    return {told ? Seam::Fits : Seam::CannotTell, strain};
+}
+
+Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
+            bool complete) {
+    return lookAtSeam(frame, planes, scanStart, byte, complete).seam;
 }
 
 }  // namespace dreskel::jpeg

@@ -24,7 +24,16 @@ std::optional<Jump> findJump(const Frame& frame, const DcPlanes& planes, std::ui
 // (a multiple of DcPlanes::kMarkStep). Far stricter than findJump, which has to bear with everything that a
 // picture may show anywhere.
 // `complete`: the whole picture has been decoded, no more will come.
+//
+// In the first scan of an image the brightness and tint of the blocks tell; in later ones that are the first
+// to tell of some coefficients, how many of these there are from block to block.
 enum class Seam { Fits, DoesNotFit, NotYetDecoded, CannotTell };
+struct SeamLook {
+    Seam seam = Seam::CannotTell;
+    double strain = 0;  // how rough it is: from 1 on it does not fit
+};
+SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
+                    bool complete = false);
 Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
             bool complete = false);
 

@@ -30,6 +30,7 @@ std::optional<HuffmanTable> HuffmanTable::make(Bytes counts, Bytes symbols) {
     }
     if (index != symbols.size()) return std::nullopt;
     table.packSteps();
+    table.packDcSteps();
     return table;
 }
 
@@ -56,6 +57,16 @@ void HuffmanTable::packSteps() {
         }
         steps_[index] = std::bit_cast<std::uint16_t>(
             AcStep{static_cast<std::uint8_t>(bits), static_cast<std::uint8_t>(advance)});
+    }
+}
+
+void HuffmanTable::packDcSteps() {
+    for (std::uint32_t index = 0; index < dcSteps_.size(); ++index) {
+        const auto code = look_[index];
+        const int bits = code.length + code.symbol;
+        if (code.length == 0 || bits > kLookBits) continue;
+        const auto raw = static_cast<int>(index >> (kLookBits - bits) & ((1U << code.symbol) - 1));
+        dcSteps_[index] = static_cast<std::int16_t>(difference(raw, code.symbol) * 16 + bits);
     }
 }
 

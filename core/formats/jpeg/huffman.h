@@ -10,6 +10,11 @@
 
 namespace dreskel::jpeg {
 
+// What the `size` bits behind a DC code say (T.81, F.1.2.1).
+constexpr int difference(int raw, int size) {
+    return size > 0 && raw < 1 << (size - 1) ? raw - (1 << size) + 1 : raw;
+}
+
 class HuffmanTable {
   public:
     static constexpr int kLookBits = 12;
@@ -25,6 +30,11 @@ class HuffmanTable {
         std::uint8_t bits = 0;     // altogether, at most kMostBits; 0: take the slow way
         std::uint8_t advance = 0;  // coefficients passed, and kEndOfBlock more when the block ends
     };
+    // A DC code and the difference behind it.
+    struct DcStep {
+        int bits = 0;  // 0: they are longer than kLookBits together, or no code
+        int difference = 0;
+    };
     static constexpr int kStepBits = 13;
     static constexpr int kMostBits = kStepBits + 15;
 
@@ -35,14 +45,20 @@ class HuffmanTable {
     AcStep step(std::uint32_t top) const {
         return std::bit_cast<AcStep>(steps_[top >> (32 - kStepBits)]);  // one load, not one for each field
     }
+    DcStep dcStep(std::uint32_t top) const {
+        const int packed = dcSteps_[top >> (32 - kLookBits)];
+        return {packed & 15, packed >> 4};
+    }
     // For codes longer than kLookBits; `top` holds the next 32 bits. Length 0: an impossible code.
     Code slow(std::uint32_t top) const;
 
   private:
     void packSteps();
+    void packDcSteps();
 
     std::array<Code, 1 << kLookBits> look_{};
     std::array<std::uint16_t, 1 << kStepBits> steps_{};
+    std::array<std::int16_t, 1 << kLookBits> dcSteps_{};  // difference and bits, in one load
     std::array<std::uint32_t, 18>
         firstBeyond_{};  // per length: first code value, left-aligned to 16 bits, that is longer
     std::array<std::int32_t, 17> symbolOffset_{};

@@ -11,6 +11,9 @@ class JpegFormat : public Format {
     std::vector<std::string_view> formats() const override { return {"jpeg"}; }
     Kind kindOf(std::string_view) const override { return Kind::Photo; }
     std::string_view extension(std::string_view) const override { return "jpg"; }
+    bool hasExtension(std::string_view extension) const override {
+        return extension == "jpe" || Format::hasExtension(extension);
+    }
     bool matches(Bytes head) const override;
     std::unique_ptr<Measure> measure() const override;
 };

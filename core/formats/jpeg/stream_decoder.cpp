@@ -215,7 +215,7 @@ bool StreamDecoder::readFrame(std::uint8_t code, Bytes body, std::string& why) {
     blocksDone_.assign(frame.components.size(), 0);
     if (planes_ != nullptr && !skim_) {
         planes_->planes.clear();
-        planes_->marks.clear();
+        planes_->goBackTo({});
         for (const auto& component : frame.components) {
             DcPlanes::Plane plane{component.paddedWide, component.paddedHigh, {}, 1};
             plane.dc.resize(std::size_t{plane.width} * plane.height);
@@ -275,7 +275,7 @@ bool StreamDecoder::readScan(Bytes body, std::string& why) {
         found->dcTable = tables >> 4;
         found->acTable = tables & 15;
         blocks += static_cast<std::uint32_t>(found->h) * found->v;
-        parts_[partCount_++] = {static_cast<std::size_t>(found - frame_.components.begin()), 0};
+        parts_[partCount_++] = {static_cast<std::size_t>(found - frame_.components.begin()), 0, 0};
     }
     spectralStart_ = reader.u8();
     spectralEnd_ = reader.u8();
@@ -302,7 +302,7 @@ bool StreamDecoder::readScan(Bytes body, std::string& why) {
         approxHigh_ = approxLow_ = 0;
     }
     for (std::size_t i = 0; i < partCount_; ++i) {
-        const auto& part = parts_[i];
+        auto& part = parts_[i];
         const auto& component = frame_.components[part.index];
         const bool needsDc = spectralStart_ == 0 && approxHigh_ == 0;
         const bool needsAc = spectralEnd_ > 0;
@@ -310,8 +310,15 @@ bool StreamDecoder::readScan(Bytes body, std::string& why) {
         if (needsDc && !dcTables_[component.dcTable]) return false;
         if (needsAc && !acTables_[component.acTable]) return false;
         if (!hasQuant_[component.quantTable]) return false;
-        if (planes_ != nullptr) planes_->planes[part.index].quant = quant_[component.quantTable][0];
+        const auto quant = quant_[component.quantTable][0];
+        if (planes_ != nullptr) planes_->planes[part.index].quant = quant;
+        // Give or take rounding and a margin.
+        const int bound = (1 << (frame_.precision + 2)) * 3 / 2 + 2 * quant;
+        part.mostDc = bound / (std::max<int>(quant, 1) << approxLow_);
     }
+    noting_ = planes_ != nullptr && frame_.progressive && spectralStart_ > 0 && scans_ > 1 &&
+              planes_->later.size() < DcPlanes::kMostLater;
+    if (noting_) planes_->later.push_back({parts_[0].index, 0, {}, {}, {}});
     if (count == 1) {
         const auto& component = frame_.components[parts_[0].index];
         scanWide_ = component.blocksWide;

@@ -6,13 +6,14 @@
 // is a saved state that can be gone on with using other bytes, which is what joining fragments needs. A copy
 // shares nothing with its origin but the DcPlanes it was given.
 //
-// Not thread-safe; different decoders may run in different threads. Memory: about 64 KiB, and 8 bytes a block
-// for progressive images.
+// Not thread-safe; different decoders may run in different threads. Memory: about 160 KiB, and 8 bytes a
+// block for progressive images.
 #pragma once
 
 #include <array>
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -52,6 +53,52 @@ struct DcPlanes {
     // first such multiple inside the scan on: where a file that lies in pieces may have its joins.
     static constexpr std::uint64_t kMarkStep = 4096;
     std::vector<std::uint64_t> marks;
+
+    // A later scan, of AC coefficients of one component (progressive images): how many of them it tells not
+    // to be zero in each block, and the same marks. Where it refines what earlier scans told, also how many
+    // were known before.
+    struct Later {
+        std::size_t component = 0;
+        std::uint64_t firstMark = 0;  // in steps, from the start of the stream; 0: its data have not begun
+        std::vector<std::uint64_t> marks;
+        std::vector<std::uint8_t> busy, known;  // row by row, as far as was decoded; known: or empty
+    };
+    static constexpr std::size_t kMostLater = 12;  // encoders write eight
+    std::vector<Later> later;
+
+    // How far decoding was, to take it up again from there; what was noted since is forgotten.
+    struct Place {
+        std::size_t marks = 0, later = 0, laterMarks = 0;
+    };
+    Place place() const {
+        return {marks.size(), later.size(), later.empty() ? 0 : later.back().marks.size()};
+    }
+    void goBackTo(const Place& place) {
+        marks.resize(std::min(marks.size(), place.marks));
+        later.resize(std::min(later.size(), place.later));
+        if (!later.empty()) later.back().marks.resize(std::min(later.back().marks.size(), place.laterMarks));
+    }
+};
+
+// Which coefficients of each block of a component are not zero, one bit each. Copies share what neither has
+// changed.
+class NotZero {
+  public:
+    explicit NotZero(std::size_t blocks) : chunks_((blocks + kChunk - 1) / kChunk) {}
+    std::uint64_t& operator[](std::size_t block) {
+        auto& chunk = chunks_[block / kChunk];
+        if (!chunk) {
+            chunk = std::make_shared<Chunk>();
+        } else if (chunk.use_count() > 1) {
+            chunk = std::make_shared<Chunk>(*chunk);
+        }
+        return (*chunk)[block % kChunk];
+    }
+
+  private:
+    static constexpr std::size_t kChunk = 1024;
+    using Chunk = std::array<std::uint64_t, kChunk>;
+    std::vector<std::shared_ptr<Chunk>> chunks_;
 };
 
 // Where and why the data stopped making sense.
@@ -84,6 +131,10 @@ class StreamDecoder {
     // Entropy coding that is not decoded here (arithmetic, lossless): followed by its markers only.
     bool skimmed() const { return skim_; }
     bool restarts() const { return restartInterval_ > 0; }
+    // 0 to 7, of the restart marker that is due next.
+    std::uint32_t nextRestart() const { return nextRestart_; }
+    // Decoding stands between two bytes, not within something that was not complete.
+    bool betweenBytes() const { return carry_.empty(); }
     // Share of the picture's blocks whose (first) data decoded, 0 to 1.
     double decodedShare() const;
     const std::vector<std::string>& notes() const { return notes_; }
@@ -94,6 +145,7 @@ class StreamDecoder {
     struct ScanComponent {
         std::size_t index = 0;
         int dcPrediction = 0;
+        int mostDc = 0;  // more than that, either way, is brighter than white or darker than black
     };
 
     std::size_t run(Bytes window, bool last);
@@ -107,14 +159,18 @@ class StreamDecoder {
     // may have it. By other tables they are coefficients that no picture has by the hundred: the data have
     // ended there.
     bool zerosAreEven() const;
+    // Where the scan in hand notes its marks, if it does; the first of them, in steps.
+    std::vector<std::uint64_t>* marksOfScan();
+    std::uint64_t firstMarkOfScan();
     Step entropy(Bytes window, std::size_t& at, bool last);
     Step skim(Bytes window, std::size_t& at, bool last);
     Step restart(Bytes window, std::size_t& position, bool last);
     bool mcu(BitReader& bits);
+    bool sequentialMcu(BitReader& bits, std::uint32_t x, std::uint32_t y);
+    bool progressiveMcu(BitReader& bits, std::uint32_t x, std::uint32_t y);
     bool block(BitReader& bits, ScanComponent& part, std::uint32_t x, std::uint32_t y);
     bool dcFirst(BitReader& bits, ScanComponent& part, const Component& component, std::uint32_t x,
                  std::uint32_t y);
-    bool acSequential(BitReader& bits, const Component& component);
     bool acFirst(BitReader& bits, const Component& component, std::uint64_t& history);
     bool acRefine(BitReader& bits, const Component& component, std::uint64_t& history);
     Step broken(std::uint64_t byte, std::string why);
@@ -145,13 +201,12 @@ class StreamDecoder {
     std::uint32_t scanWide_ = 0;  // MCUs across in this scan
     int spectralStart_ = 0, spectralEnd_ = 63, approxHigh_ = 0, approxLow_ = 0;
     std::uint32_t endOfBandRun_ = 0;
-    int bitsUsed_ = 0;  // of the first byte of the next window
+    bool noting_ = false;  // the scan is the last of planes_->later
+    int bitsUsed_ = 0;     // of the first byte of the next window
     std::uint32_t strayBytes_ = 0;
 
-    // Progressive, from the first scan of a component's AC coefficients on: which of each block are not zero,
-    // one bit each. Shared with copies until one of them goes on.
-    std::vector<std::shared_ptr<std::vector<std::uint64_t>>> history_;
-    std::uint64_t* blocks_ = nullptr;  // of the scan in hand, while it is decoded
+    // Progressive, of each component from the first scan of its AC coefficients on.
+    std::vector<std::optional<NotZero>> history_;
     std::vector<std::uint64_t> blocksDone_;
     std::string reason_;
     Break break_;

@@ -1,5 +1,6 @@
 // The inside of a scan: restart markers, MCUs, blocks and their codes (ITU-T T.81, Annexes F and G).
 #include <bit>
+#include <optional>
 
 #include "formats/jpeg/stream_decoder.h"
 
@@ -35,21 +36,34 @@ bool StreamDecoder::zerosAreEven() const {
     return true;
 }
 
+std::vector<std::uint64_t>* StreamDecoder::marksOfScan() {
+    if (planes_ == nullptr) return nullptr;
+    if (scans_ == 1) return &planes_->marks;
+    return noting_ ? &planes_->later.back().marks : nullptr;
+}
+
+std::uint64_t StreamDecoder::firstMarkOfScan() {
+    if (scans_ == 1) return codedDataAt_ / DcPlanes::kMarkStep + 1;
+    auto& first = planes_->later.back().firstMark;
+    if (first == 0) first = offset_ / DcPlanes::kMarkStep + 1;
+    return first;
+}
+
 StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool last) {
     // Of no meaning between two calls; kept so that its memory is.
     static thread_local CodedSegment segment;
     const auto streamBase = offset_ - at;  // stream position of window[0]
     auto base = at;                        // of the segment in the window
     BitReader bits;
-    const bool marking = planes_ != nullptr && scans_ == 1;
-    auto nextMark = (codedDataAt_ / DcPlanes::kMarkStep + 1 + (marking ? planes_->marks.size() : 0)) *
-                    DcPlanes::kMarkStep;
+    auto* marks = marksOfScan();
+    auto nextMark = marks == nullptr ? 0 : firstMarkOfScan() * DcPlanes::kMarkStep;
+    if (marks != nullptr) nextMark += marks->size() * DcPlanes::kMarkStep;
     std::size_t markAt = 0;  // in the segment
     const bool blankEnds = !frame_.progressive && !zerosAreEven();
     std::size_t blankAt = SIZE_MAX;
     const auto placeMark = [&] {
         const auto from = streamBase + base;
-        markAt = !marking           ? SIZE_MAX
+        markAt = marks == nullptr   ? SIZE_MAX
                  : nextMark <= from ? 0
                                     : segment.fromWindow(static_cast<std::size_t>(nextMark - from));
     };
@@ -67,15 +81,9 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
         return Step::More;
     };
     if (frame_.progressive && spectralStart_ > 0) {
-        auto& history = history_[parts_[0].index];
         const auto& component = frame_.components[parts_[0].index];
-        if (!history) {
-            history = std::make_shared<std::vector<std::uint64_t>>(std::size_t{component.paddedWide} *
-                                                                   component.paddedHigh);
-        } else if (history.use_count() > 1) {
-            history = std::make_shared<std::vector<std::uint64_t>>(*history);
-        }
-        blocks_ = history->data();
+        auto& history = history_[parts_[0].index];
+        if (!history) history.emplace(std::size_t{component.paddedWide} * component.paddedHigh);
     }
     begin();
     bits.fill();
@@ -83,7 +91,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
 
     while (mcu_ < mcus_) {
         if (bits.position() >= markAt) {
-            planes_->marks.push_back(mcu_);
+            marks->push_back(mcu_);
             nextMark += DcPlanes::kMarkStep;
             placeMark();
         }
@@ -106,7 +114,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
             const auto index = parts_[0].index;
             const auto x = static_cast<std::size_t>(mcu_ % scanWide_);
             const auto y = static_cast<std::size_t>(mcu_ / scanWide_);
-            word = &blocks_[y * frame_.components[index].paddedWide + x];
+            word = &(*history_[index])[y * frame_.components[index].paddedWide + x];
             savedWord = *word;
         }
         const bool good = mcu(bits);
@@ -153,94 +161,50 @@ StreamDecoder::Step StreamDecoder::restart(Bytes window, std::size_t& position, 
 }
 
 bool StreamDecoder::mcu(BitReader& bits) {
-    const auto x = static_cast<std::uint32_t>(mcu_ % scanWide_);
-    const auto y = static_cast<std::uint32_t>(mcu_ / scanWide_);
+    const auto x = static_cast<std::uint32_t>(mcu_) % scanWide_;
+    const auto y = static_cast<std::uint32_t>(mcu_) / scanWide_;
+    if (frame_.progressive ? !progressiveMcu(bits, x, y) : !sequentialMcu(bits, x, y)) return false;
+    if (spectralStart_ > 0 || approxHigh_ > 0) return true;
     if (partCount_ == 1) {
-        if (!block(bits, parts_[0], x, y)) return false;
-        if (spectralStart_ == 0 && approxHigh_ == 0) ++blocksDone_[parts_[0].index];
+        ++blocksDone_[parts_[0].index];
         return true;
     }
+    const bool inside = x + 1 < frame_.mcusWide && y + 1 < frame_.mcusHigh;
     for (std::size_t i = 0; i < partCount_; ++i) {
-        auto& part = parts_[i];
-        const auto& component = frame_.components[part.index];
-        for (std::uint32_t v = 0; v < component.v; ++v) {
-            for (std::uint32_t h = 0; h < component.h; ++h) {
-                if (!block(bits, part, x * component.h + h, y * component.v + v)) return false;
-            }
+        const auto& component = frame_.components[parts_[i].index];
+        if (inside) {
+            blocksDone_[parts_[i].index] += std::uint64_t{component.h} * component.v;
+            continue;
         }
-    }
-    if (spectralStart_ == 0 && approxHigh_ == 0) {
-        for (std::size_t i = 0; i < partCount_; ++i) {
-            const auto& part = parts_[i];
-            const auto& component = frame_.components[part.index];
-            // Only blocks that hold samples count towards what of the picture is there.
-            const auto left = component.blocksWide - std::min(component.blocksWide, x * component.h);
-            const auto below = component.blocksHigh - std::min(component.blocksHigh, y * component.v);
-            blocksDone_[part.index] += std::uint64_t{std::min<std::uint32_t>(component.h, left)} *
-                                       std::min<std::uint32_t>(component.v, below);
-        }
+        // Only blocks that hold samples count towards what of the picture is there.
+        const auto left = component.blocksWide - std::min(component.blocksWide, x * component.h);
+        const auto below = component.blocksHigh - std::min(component.blocksHigh, y * component.v);
+        blocksDone_[parts_[i].index] += std::uint64_t{std::min<std::uint32_t>(component.h, left)} *
+                                        std::min<std::uint32_t>(component.v, below);
     }
     return true;
 }
 
-bool StreamDecoder::block(BitReader& bits, ScanComponent& part, std::uint32_t x, std::uint32_t y) {
-    const auto& component = frame_.components[part.index];
-    if (!frame_.progressive) {
-        return dcFirst(bits, part, component, x, y) && acSequential(bits, component);
-    }
-    if (spectralStart_ == 0) {
-        if (approxHigh_ == 0) return dcFirst(bits, part, component, x, y);
-        bits.fill();
-        const auto bit = bits.take(1);
-        if (planes_ != nullptr && bit != 0) {
-            auto& plane = planes_->planes[part.index];
-            auto& value = plane.dc[std::size_t{y} * plane.width + x];
-            value = static_cast<std::int16_t>(value | (1 << approxLow_));
-        }
-        return true;
-    }
-    auto& history = blocks_[std::size_t{y} * component.paddedWide + x];
-    return approxHigh_ == 0 ? acFirst(bits, component, history) : acRefine(bits, component, history);
-}
+namespace {
 
-// F.2.2.1, and G.1.2.1 for progressive images.
-bool StreamDecoder::dcFirst(BitReader& bits, ScanComponent& part, const Component& component, std::uint32_t x,
-                            std::uint32_t y) {
-    const auto& table = *dcTables_[component.dcTable];
-    bits.fill();
+constexpr const char* kNoCode = "an impossible code";
+constexpr const char* kTooBright = "a brightness that no picture can have";
+constexpr const char* kTooMany = "more coefficients than a block can hold";
+
+// A DC code whose bits are too many for one look-up. Nothing when there is no such code.
+std::optional<int> longDifference(BitReader& bits, const HuffmanTable& table) {
     auto code = table.look(bits.top());
     if (code.length == 0) code = table.slow(bits.top());
-    if (code.length == 0 || code.symbol > 15) {
-        reason_ = "an impossible code";
-        return false;
-    }
+    if (code.length == 0 || code.symbol > 15) return std::nullopt;
     bits.drop(code.length);
-    if (code.symbol > 0) {
-        const auto raw = static_cast<int>(bits.take(code.symbol));
-        part.dcPrediction += raw < (1 << (code.symbol - 1)) ? raw - (1 << code.symbol) + 1 : raw;
-    }
-    // A block cannot be brighter than white or darker than black, give or take rounding and a margin.
-    const auto quant = quant_[component.quantTable][0];
-    const auto value = static_cast<std::int64_t>(part.dcPrediction) << approxLow_;
-    const auto bound = (std::int64_t{1} << (frame_.precision + 2)) * 3 / 2 + 2 * std::int64_t{quant};
-    if (value * quant > bound || value * quant < -bound) {
-        reason_ = "a brightness that no picture can have";
-        return false;
-    }
-    if (planes_ != nullptr) {
-        auto& plane = planes_->planes[part.index];
-        plane.dc[std::size_t{y} * plane.width + x] = static_cast<std::int16_t>(value);
-    }
-    return true;
+    if (code.symbol == 0) return 0;
+    return difference(static_cast<int>(bits.take(code.symbol)), code.symbol);
 }
 
-// F.2.2.2, without the values. Works on a copy of the reader, which the compiler can keep in registers. What
-// costs time are the chain from one look-up to the next and branches that cannot be foreseen: a look-up
-// passes several codes, and there is one branch for each, which tells the end of the block.
-bool StreamDecoder::acSequential(BitReader& reader, const Component& component) {
-    const auto& table = *acTables_[component.acTable];
-    BitReader bits = reader;
-    const char* wrong = nullptr;
+// F.2.2.2, without the values. What costs time are the chain from one look-up to the next and branches that
+// cannot be foreseen: a look-up passes several codes, and there is one branch for each, which tells the end
+// of the block. Gives what is wrong, or null.
+inline const char* passCoefficients(BitReader& bits, const HuffmanTable& table) {
     unsigned k = 1;
     while (k < 64) {
         // One fill serves two steps.
@@ -260,7 +224,7 @@ bool StreamDecoder::acSequential(BitReader& reader, const Component& component) 
         // The end of the block, if no coefficient of the step lies beyond it.
         if (step.advance >= HuffmanTable::kEndOfBlock && k + step.advance < HuffmanTable::kEndOfBlock + 64U) {
             bits.drop(step.bits);
-            break;
+            return nullptr;
         }
         // One code by itself: a long one, the one that fills the block, or what is wrong.
         bits.fill();
@@ -268,18 +232,130 @@ bool StreamDecoder::acSequential(BitReader& reader, const Component& component) 
         if (code.length == 0) code = table.slow(bits.top());
         const unsigned run = code.symbol >> 4;
         const unsigned size = code.symbol & 15;
-        if (code.length == 0 || (size == 0 && run != 0 && run < 15)) {
-            wrong = "an impossible code";
-            break;
-        }
+        if (code.length == 0 || (size == 0 && run != 0 && run < 15)) return kNoCode;
         bits.drop(code.length + static_cast<int>(size));
-        if (code.symbol == 0) break;
+        if (code.symbol == 0) return nullptr;
         k += run + 1;
     }
+    return k > 64 ? kTooMany : nullptr;
+}
+
+}  // namespace
+
+// Works on a copy of the reader, which the compiler can keep in registers.
+bool StreamDecoder::sequentialMcu(BitReader& reader, std::uint32_t x, std::uint32_t y) {
+    const bool alone = partCount_ == 1;
+    BitReader bits = reader;
+    const char* wrong = nullptr;
+    for (std::size_t i = 0; i < partCount_ && wrong == nullptr; ++i) {
+        auto& part = parts_[i];
+        const auto& component = frame_.components[part.index];
+        const std::size_t wide = alone ? 1 : component.h;
+        const std::size_t blocks = alone ? 1 : wide * component.v;
+        const auto& dcTable = *dcTables_[component.dcTable];
+        const auto& acTable = *acTables_[component.acTable];
+        std::int16_t* kept = nullptr;
+        std::size_t width = 0;
+        if (planes_ != nullptr) {
+            auto& plane = planes_->planes[part.index];
+            width = plane.width;
+            kept = plane.dc.data() + blocks / wide * y * width + wide * x;
+        }
+        int value = part.dcPrediction;
+        const int most = part.mostDc;
+        for (std::size_t at = 0, column = 0; at < blocks; ++at) {
+            bits.fill();
+            const auto step = dcTable.dcStep(bits.top());
+            if (step.bits != 0) [[likely]] {
+                bits.drop(step.bits);
+                value += step.difference;
+            } else if (const auto further = longDifference(bits, dcTable)) {
+                value += *further;
+            } else {
+                wrong = kNoCode;
+                break;
+            }
+            if (value > most || value < -most) {
+                wrong = kTooBright;
+                break;
+            }
+            if (kept != nullptr) kept[column] = static_cast<std::int16_t>(value);
+            wrong = passCoefficients(bits, acTable);
+            if (wrong != nullptr) break;
+            if (++column == wide) {
+                column = 0;
+                if (kept != nullptr) kept += width;
+            }
+        }
+        part.dcPrediction = value;
+    }
     reader = bits;
-    if (k > 64) wrong = "more coefficients than a block can hold";
     if (wrong != nullptr) reason_ = wrong;
     return wrong == nullptr;
+}
+
+bool StreamDecoder::progressiveMcu(BitReader& bits, std::uint32_t x, std::uint32_t y) {
+    if (partCount_ == 1) return block(bits, parts_[0], x, y);
+    for (std::size_t i = 0; i < partCount_; ++i) {
+        auto& part = parts_[i];
+        const auto& component = frame_.components[part.index];
+        for (std::uint32_t v = 0; v < component.v; ++v) {
+            for (std::uint32_t h = 0; h < component.h; ++h) {
+                if (!block(bits, part, x * component.h + h, y * component.v + v)) return false;
+            }
+        }
+    }
+    return true;
+}
+
+bool StreamDecoder::block(BitReader& bits, ScanComponent& part, std::uint32_t x, std::uint32_t y) {
+    const auto& component = frame_.components[part.index];
+    if (spectralStart_ == 0) {
+        if (approxHigh_ == 0) return dcFirst(bits, part, component, x, y);
+        bits.fill();
+        const auto bit = bits.take(1);
+        if (planes_ != nullptr && bit != 0) {
+            auto& plane = planes_->planes[part.index];
+            auto& value = plane.dc[std::size_t{y} * plane.width + x];
+            value = static_cast<std::int16_t>(value | (1 << approxLow_));
+        }
+        return true;
+    }
+    auto& history = (*history_[part.index])[std::size_t{y} * component.paddedWide + x];
+    const auto before = history;
+    const bool refines = approxHigh_ > 0;
+    if (!(refines ? acRefine(bits, component, history) : acFirst(bits, component, history))) return false;
+    if (!noting_) return true;
+    auto& scan = planes_->later.back();
+    const auto keep = [this](std::vector<std::uint8_t>& kept, std::uint64_t coefficients) {
+        kept.resize(std::max<std::size_t>(kept.size(), mcu_ + 1));
+        kept[mcu_] = static_cast<std::uint8_t>(std::popcount(coefficients));
+    };
+    keep(scan.busy, history ^ before);
+    if (refines) keep(scan.known, before);
+    return true;
+}
+
+// G.1.2.1
+bool StreamDecoder::dcFirst(BitReader& bits, ScanComponent& part, const Component& component, std::uint32_t x,
+                            std::uint32_t y) {
+    bits.fill();
+    const auto further = longDifference(bits, *dcTables_[component.dcTable]);
+    if (!further) {
+        reason_ = kNoCode;
+        return false;
+    }
+    part.dcPrediction += *further;
+    if (part.dcPrediction > part.mostDc || part.dcPrediction < -part.mostDc) {
+        reason_ = kTooBright;
+        return false;
+    }
+    if (planes_ != nullptr) {
+        auto& plane = planes_->planes[part.index];
+        plane.dc[std::size_t{y} * plane.width + x] =
+            static_cast<std::int16_t>(part.dcPrediction << approxLow_);
+    }
+    return true;
 }
 
 // G.1.2.2
@@ -294,7 +370,7 @@ bool StreamDecoder::acFirst(BitReader& bits, const Component& component, std::ui
         auto code = table.look(bits.top());
         if (code.length == 0) code = table.slow(bits.top());
         if (code.length == 0) {
-            reason_ = "an impossible code";
+            reason_ = kNoCode;
             return false;
         }
         bits.drop(code.length);
@@ -311,7 +387,7 @@ bool StreamDecoder::acFirst(BitReader& bits, const Component& component, std::ui
         }
         k += run;
         if (k > spectralEnd_) {
-            reason_ = "more coefficients than a block can hold";
+            reason_ = kTooMany;
             return false;
         }
         bits.drop(size);
@@ -335,7 +411,7 @@ bool StreamDecoder::acRefine(BitReader& reader, const Component& component, std:
             auto code = table.look(bits.top());
             if (code.length == 0) code = table.slow(bits.top());
             if (code.length == 0 || (code.symbol & 15) > 1) {
-                wrong = "an impossible code";
+                wrong = kNoCode;
                 break;
             }
             bits.drop(code.length);
@@ -359,7 +435,7 @@ bool StreamDecoder::acRefine(BitReader& reader, const Component& component, std:
             bits.dropMany(corrections);
             if (!fresh) continue;
             if (k > spectralEnd_) {
-                wrong = "more coefficients than a block can hold";
+                wrong = kTooMany;
                 break;
             }
             history |= std::uint64_t{1} << k;

@@ -68,7 +68,7 @@ class BmpWalk : public Walk {
         into.description.width = header_.width;
         into.description.height = header_.height;
         into.description.codec = "BMP";
-        into.notices = Notices::Nothing;
+        into.notices = header_.bits > 8 ? Notices::ForeignKinds : Notices::Nothing;
         into.mediaData.push_back({header_.pixelsAt, into.length - header_.pixelsAt});
     }
 

@@ -245,7 +245,7 @@ Measured TiffMeasure::finish() {
         result.description.height = largest->height;
     }
     result.description.codec = result.format == "tiff" ? "TIFF" : "raw";
-    if (largest->compression <= 1) result.notices = Notices::Nothing;
+    if (largest->compression <= 1) result.notices = Notices::ForeignKinds;
     result.needsDecoder = true;
     return result;
 }

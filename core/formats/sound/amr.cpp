@@ -36,14 +36,22 @@ class AmrWalk : public Walk {
             // last one are not frames.
             if ((head & 0x83U) != 0 || (head & 4U) == 0 || length == 0) {
                 advance(at);
+                if (reachedOverABorder()) damage("it ends where a cluster does, and other data follow");
                 return close();
             }
             if (at + length > bytes.size()) break;
+            lastFrame_ = length;
             at += length;
             if (++frames_ == kLeastFrames) accept();
         }
         advance(at);
         if (last) close();
+    }
+    // Frames fill clusters without regard to their borders: a recording that really ends so is rare, and one
+    // whose further clusters are others' does; the first of those may look like one more frame.
+    bool reachedOverABorder() const {
+        constexpr std::uint64_t cluster = 4096;
+        return position() % cluster < 2 * lastFrame_;
     }
     void describe(Measured& into) override {
         into.format = "amr";
@@ -54,7 +62,7 @@ class AmrWalk : public Walk {
     }
 
     bool wide_ = false;
-    std::uint64_t frames_ = 0;
+    std::uint64_t frames_ = 0, lastFrame_ = 0;
 };
 
 }  // namespace

@@ -59,7 +59,7 @@ class AiffWalk : public Walk {
     void describe(Measured& into) override {
         into.format = "aiff";
         into.kind = Kind::Audio;
-        into.notices = Notices::Nothing;
+        into.notices = Notices::ForeignKinds;
         into.length = into.proven = std::min(into.length, end_);
         if (rate_ > 0) into.description.duration = frames_ / rate_;
         into.description.codec = "AIFF, " + std::to_string(static_cast<long>(rate_)) + " Hz, " +
@@ -108,7 +108,7 @@ class CafWalk : public Walk {
     void describe(Measured& into) override {
         into.format = "caf";
         into.kind = Kind::Audio;
-        into.notices = Notices::Nothing;
+        into.notices = Notices::ForeignKinds;
         into.description.codec =
             "CAF, " + std::to_string(std::isfinite(rate_) && rate_ < 1e7 ? std::lround(rate_) : 0) + " Hz";
         if (sound_) into.mediaData.push_back(*sound_);

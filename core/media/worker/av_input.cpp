@@ -1,5 +1,7 @@
 #include "media/worker/av_input.h"
 
+#include "media/worker/strict_av1.h"
+
 #include <algorithm>
 #include <array>
 #include <cstdarg>
@@ -144,7 +146,15 @@ double AvInput::duration() const {
 }
 
 CodecPointer AvInput::decoderFor(const AVStream& stream, int threads) const {
-    const auto* codec = avcodec_find_decoder(stream.codecpar->codec_id);
+    return open(avcodec_find_decoder(stream.codecpar->codec_id), stream, threads);
+}
+
+CodecPointer AvInput::strictDecoderFor(const AVStream& stream) const {
+    const auto* strict = stream.codecpar->codec_id == AV_CODEC_ID_AV1 ? strictAv1Decoder() : nullptr;
+    return strict != nullptr ? open(strict, stream, 1) : decoderFor(stream);
+}
+
+CodecPointer AvInput::open(const AVCodec* codec, const AVStream& stream, int threads) {
     if (codec == nullptr) return nullptr;
     CodecPointer context(avcodec_alloc_context3(codec));
     if (!context || avcodec_parameters_to_context(context.get(), stream.codecpar) < 0) return nullptr;

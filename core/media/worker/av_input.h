@@ -51,8 +51,11 @@ class AvInput {
 
     // A decoder for a stream; null when there is none.
     CodecPointer decoderFor(const AVStream& stream, int threads = 1) const;
+    // The one of several that notices most.
+    CodecPointer strictDecoderFor(const AVStream& stream) const;
 
   private:
+    static CodecPointer open(const AVCodec* codec, const AVStream& stream, int threads);
     static int readSome(void* self, std::uint8_t* into, int size);
     static std::int64_t seekTo(void* self, std::int64_t offset, int whence);
 

@@ -11,6 +11,7 @@ extern "C" {
 #include <utility>
 
 #include "media/worker/av_input.h"
+#include "media/worker/foreign_samples.h"
 #include "media/worker/frame_picture.h"
 #include "media/worker/recording_facts.h"
 #include "media/worker/strict.h"
@@ -137,6 +138,7 @@ struct Stream {
     bool starved = false;        // the decoder was not given all of them
     std::uint64_t expected = 0;  // packets that the index announces
     std::uint64_t seen = 0;
+    bool stored = false;     // a picture of samples as they are
     bool lossless = false;   // sound that any bytes decode to; then it is judged by what it sounds like
     bool patterned = false;  // see undecoded.h
     std::uint64_t soundFrames = 0, noiseFrames = 0;
@@ -289,6 +291,10 @@ void Checker::decode(Stream& stream, const AVStream& about, const AVPacket* pack
                 fine = false;
                 if (firstError_.empty()) firstError_ = "part of a picture is not in its data";
             }
+            if (stream.stored && holdsForeignSamples(*frame_)) {
+                fine = false;
+                if (firstError_.empty()) firstError_ = "other data lie among its samples";
+            }
             if (between_.length > 0) roughness_.add(*frame_);
             // The first frame is often black; one from a little later says more.
             if (thumbnail_.rgb.empty() || (share >= kLater && !laterThumbnail_)) {
@@ -355,9 +361,11 @@ Message Checker::run() {
         // Cover art is decoded as everything is, but it does not say what the clip is like.
         const bool cover = (stream.disposition & AV_DISPOSITION_ATTACHED_PIC) != 0;
         const auto* about = avcodec_descriptor_get(stream.codecpar->codec_id);
+        streams[i].stored =
+            stream.codecpar->codec_id == AV_CODEC_ID_BMP || stream.codecpar->codec_id == AV_CODEC_ID_TIFF;
         streams[i].lossless =
             type == AVMEDIA_TYPE_AUDIO && about != nullptr && (about->props & AV_CODEC_PROP_LOSSY) == 0;
-        streams[i].codec = input_.decoderFor(stream);
+        streams[i].codec = input_.strictDecoderFor(stream);
         streams[i].strictness.emplace(*stream.codecpar);
         streams[i].patterned = streams[i].codec && stream.codecpar->codec_id == AV_CODEC_ID_HEVC;
         if (streams[i].patterned) patternBuffers(*streams[i].codec);

@@ -6,6 +6,7 @@
 
 #include "base/limits.h"
 #include "media/worker/av_input.h"
+#include "media/worker/coded_items.h"
 #include "media/worker/frame_picture.h"
 #include "media/worker/still_photo.h"
 #include "media/worker/tasks.h"
@@ -77,7 +78,7 @@ Message checkPhoto(CardView& card, const Message& request) {
     if (!file)
         return {{{"opened", false}, {"errors", 1}, {"first_error", "Limit exceeded: too large for a photo"}},
                 {}};
-    const auto fault = format == "heic" ? faultOfHeic(*file) : std::nullopt;
+    const auto fault = isHeif(format) ? faultOfItems(*file) : std::nullopt;
     auto outcome =
         isRaw(format) ? decodeRaw(*file, kThumbnailSide, true) : decodeHeif(*file, kThumbnailSide, !fault);
     if (fault) {

@@ -1,21 +1,23 @@
 #include "media/worker/still_photo.h"
 
-#include "formats/hevc/stream_check.h"
-#include "formats/isobmff/boxes.h"
-#include "formats/isobmff/item_index.h"
+#include "media/worker/foreign_samples.h"
 
 #include <libheif/heif.h>
+#include "formats/jpeg/jpeg_format.h"
+
 #include <libraw/libraw.h>
 #include <turbojpeg.h>
 
 #include <algorithm>
 #include <array>
 #include <memory>
+#include <span>
 
 namespace dreskel::media {
 namespace {
 
-constexpr std::size_t kManyTiles = 4;
+// Where it is not known what share of a picture is right.
+constexpr double kSomewhere = 0.5;
 
 struct RawTrouble {
     int errors = 0;
@@ -50,6 +52,28 @@ Picture pictureOf(const libraw_processed_image_t& image) {
             picture = {};
     }
     return picture;
+}
+
+bool holdsForeignSamples(const LibRaw& raw) {
+    const auto& sizes = raw.imgdata.sizes;
+    const auto* samples = raw.imgdata.rawdata.raw_image;
+    if (samples == nullptr) return false;
+    const auto most = std::clamp(raw.imgdata.color.maximum, 1U, 65535U);
+    ForeignSamples check;
+    check.add(std::span(samples, std::size_t{sizes.raw_width} * sizes.raw_height),
+              static_cast<std::uint16_t>(most));
+    return check.found();
+}
+
+// The largest of the previews is a JPEG that our own decoder can follow to its end.
+bool previewIsDamaged(LibRaw& raw, Bytes file) {
+    const auto at = raw.get_internal_data_pointer()->internal_data.toffset;
+    if (at <= 0) return false;
+    const auto preview = slice(file, static_cast<std::uint64_t>(at), raw.imgdata.thumbnail.tlength);
+    const auto measure = jpeg::JpegFormat().measure();
+    while (const auto want = measure->want()) measure->give(slice(preview, want->offset, want->length));
+    const auto found = measure->finish();
+    return found.accepted && found.condition == Condition::Partial;
 }
 
 using RawImage = std::unique_ptr<libraw_processed_image_t, void (*)(libraw_processed_image_t*)>;
@@ -116,6 +140,14 @@ StillOutcome decodeRaw(Bytes file, int side, bool quick) {
         const bool told = trouble.at > 0 && static_cast<std::uint64_t>(trouble.at) < file.size();
         outcome.reached = told ? static_cast<double>(trouble.at) / static_cast<double>(file.size()) : 0;
     }
+    if (error == LIBRAW_SUCCESS && outcome.trouble.empty() && holdsForeignSamples(*raw)) {
+        outcome.trouble = "other data lie among its sensor data";
+        outcome.reached = kSomewhere;
+    }
+    if (error == LIBRAW_SUCCESS && outcome.trouble.empty() && previewIsDamaged(*raw, file)) {
+        outcome.trouble = "its preview is damaged";
+        outcome.reached = kSomewhere;
+    }
     int made = 0;
     if (quick && raw->unpack_thumb() == LIBRAW_SUCCESS) {
         const RawImage image(raw->dcraw_make_mem_thumb(&made), LibRaw::dcraw_clear_mem);
@@ -167,38 +199,6 @@ StillOutcome decodeHeif(Bytes file, int side, bool strict) {
     }
     picture = shrunk(std::move(picture), side);
     return outcome;
-}
-
-std::optional<HeicFault> faultOfHeic(Bytes file) {
-    isobmff::BoxWalk walk(file);
-    std::optional<isobmff::ItemIndex> index;
-    while (const auto box = walk.next()) {
-        if (box->type == isobmff::fourCc("meta") && !index) index = isobmff::readItemIndex(box->body);
-    }
-    if (!index) return HeicFault{0, "it has no index"};
-    std::optional<HeicFault> first;
-    std::size_t faults = 0;
-    for (const auto& item : index->coded) {
-        if (item.lengthBytes() == 0) continue;
-        std::vector<std::uint8_t> coded;
-        for (const auto& extent : item.extents) {
-            const auto part = slice(file, extent.offset, extent.length);
-            coded.insert(coded.end(), part.begin(), part.end());
-        }
-        hevc::StreamCheck stream(item.settings);
-        const auto fault = stream.sample(coded, item.lengthBytes());
-        if (!fault) continue;
-        ++faults;
-        auto byte = std::uint64_t{fault->byte};
-        auto extent = item.extents.begin();
-        while (extent != item.extents.end() && extent + 1 != item.extents.end() && byte >= extent->length)
-            byte -= (extent++)->length;
-        if (extent != item.extents.end()) byte += extent->offset;
-        if (!first || byte < first->byte) first = HeicFault{byte, fault->why};
-    }
-    // Where not one of many tiles can be followed, it is the encoder that is not understood; the decoder
-    // judges.
-    return faults >= kManyTiles && faults == index->coded.size() ? std::nullopt : first;
 }
 
 }  // namespace dreskel::media

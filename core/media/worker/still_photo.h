@@ -2,7 +2,6 @@
 // others by libav.
 #pragma once
 
-#include <optional>
 #include <string>
 #include <vector>
 
@@ -27,14 +26,6 @@ bool isHeif(const std::string& format);
 StillOutcome decodeRaw(Bytes file, int side, bool quick);
 // `strict`: nothing comes of what is damaged.
 StillOutcome decodeHeif(Bytes file, int side, bool strict);
-
-// Where the pictures and tiles of a HEIC, followed to their last bit, first go wrong; nothing when all are
-// right.
-struct HeicFault {
-    std::uint64_t byte = 0;  // of the file
-    std::string why;
-};
-std::optional<HeicFault> faultOfHeic(Bytes file);
 
 // To at most `side` pixels by whole steps; 0 leaves it as it is.
 Picture shrunk(Picture picture, int side);
