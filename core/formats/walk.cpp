@@ -1,5 +1,7 @@
 #include "formats/walk.h"
 
+#include <algorithm>
+
 #include "base/words.h"
 
 namespace dreskel {
@@ -41,6 +43,17 @@ void Walk::advance(std::uint64_t count) {
 void Walk::breakOff(const std::string& why) {
     over_ = true;
     damage(why + ", at byte " + grouped(position_));
+}
+
+void Walk::closeRun(std::uint64_t record, Bytes rest) {
+    constexpr std::uint64_t border = 4096, sector = 512, mark = 4;
+    const auto beyond = position_ % border;
+    const auto slack = slice(rest, 0, sector - position_ % sector);
+    const bool blank = beyond > 0 && std::all_of(slack.begin(), slack.end(), [](auto b) { return b == 0; });
+    // The mark of the next record may lie across the border and be unreadable.
+    if (!blank && (beyond < record || border - beyond < mark))
+        damage("it ends where a cluster does, and other data follow");
+    close();
 }
 
 void Walk::damage(const std::string& why) {

@@ -40,6 +40,11 @@ class Walk : public Measure {
     bool accepted() const { return accepted_; }
     // It ends here, as it should.
     void close() { closed_ = over_ = true; }
+    // It ends here as far as one can tell, and `rest` stands at position(). Records that fill clusters
+    // without regard to their borders rarely end at one, but do where the further clusters are others'; the
+    // last record of `record` bytes is then half another's. Blank slack behind it says that this is the end
+    // after all.
+    void closeRun(std::uint64_t record, Bytes rest);
     // It does not go on as it should.
     void breakOff(const std::string& why);
     // It goes on, but is not whole.

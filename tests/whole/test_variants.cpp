@@ -19,12 +19,11 @@ enum class Change { Cut, Foreign, Flip };
 
 // Formats that any bytes decode in, or whose runs end where they end: docs/formats.md says so of each.
 bool hasNothingToCheckBy(const QString& name) {
-    static const QStringList known{
-        "lossless.webp", "palette.webp",   "moving.jxl", "vp9.webm",     "apple.aiff",
-        "apple.caf",     "stereo.wav",     "deep.wav",   "bytes.wav",    "floating.wav",
-        "lossless.m4a",  "bare.mp3",       "music.aac",  "bare.h264",    "bare.hevc",
-        "h264.ts",       "camcorder.m2ts", "simple.mpg", "elder.mpg",    "place.srt",
-        "rating.xmp",    "notes.mid",      "old.mp3",    "constant.mp3", "variable.mp3"};
+    static const QStringList known{"lossless.webp",  "palette.webp", "moving.jxl",   "vp9.webm",
+                                   "apple.aiff",     "apple.caf",    "stereo.wav",   "deep.wav",
+                                   "bytes.wav",      "floating.wav", "lossless.m4a", "bare.h264",
+                                   "bare.hevc",      "simple.mpg",   "elder.mpg",    "place.srt",
+                                   "camcorder.m2ts", "rating.xmp",   "notes.mid"};
     return known.contains(name);
 }
 
@@ -65,7 +64,10 @@ class TestVariants : public QObject {
     void onlyTheVeryBytesAreWhole() {
         QFETCH(QString, name);
         const auto file = mediaFile(name);
-        std::mt19937 random(static_cast<unsigned>(qHash(name, 7)));
+        // Not qHash: it gives other numbers on another processor.
+        const auto letters = name.toLatin1();
+        std::seed_seq seed(letters.begin(), letters.end());
+        std::mt19937 random(seed);
         const auto each = std::min(count(), kMostBytes / (file.size() + 8 * kCluster));
         const auto photo = QStringLiteral("baseline-422.jpg");
         const auto stranger = name == photo ? QStringLiteral("other-encoder.jpg") : photo;
@@ -96,6 +98,10 @@ class TestVariants : public QObject {
             const auto bytes = slice(all, finding.start(), finding.size());
             if (bytes.size() == file.size() && std::equal(bytes.begin(), bytes.end(), file.begin())) continue;
             ++wrong[from->second];
+            if (from->second == Change::Flip) continue;
+            const auto differs = std::mismatch(bytes.begin(), bytes.end(), file.begin(), file.end()).first;
+            qInfo("passed: %zu of %zu bytes, another from byte %td", bytes.size(), file.size(),
+                  differs - bytes.begin());
         }
         qInfo("whole and not the same: %zu of %zu cut, %zu of %zu with foreign clusters, %zu of %zu flipped",
               wrong[Change::Cut], each, wrong[Change::Foreign], each, wrong[Change::Flip], each);

@@ -1,4 +1,8 @@
 // FLV (Adobe, "Video File Format Specification" 10.1): tags, each followed by its own length.
+#include <algorithm>
+#include <bit>
+#include <string>
+
 #include "formats/families.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
@@ -7,6 +11,20 @@ namespace dreskel {
 namespace {
 
 constexpr std::size_t kHead = 16;
+constexpr std::size_t kScript = 8192;  // of the first tag, for what the file says of itself
+
+// A number in onMetaData (AMF 0, 2.2: a marker of 0 and a double), wherever in the array it stands.
+std::optional<double> stated(Bytes script, std::string_view name) {
+    std::string key{'\0', static_cast<char>(name.size())};
+    key += name;
+    key += '\0';
+    const auto at = std::search(script.begin(), script.end(), key.begin(), key.end());
+    const auto from = static_cast<std::size_t>(at - script.begin()) + key.size();
+    ByteReader reader(script.subspan(std::min(from, script.size())));
+    const auto value = std::bit_cast<double>(reader.u64());
+    if (!reader.ok() || !(value > 0) || value > 1e15) return std::nullopt;
+    return value;
+}
 
 class FlvWalk : public Walk {
   public:
@@ -15,7 +33,10 @@ class FlvWalk : public Walk {
   private:
     void visit(Bytes bytes, bool) override {
         ByteReader reader(bytes);
-        if (position() == 0) return advance(9);
+        if (position() == 0) {
+            ask(kScript);
+            return advance(9);
+        }
         // The length of the tag before, then the next tag's type and length.
         const auto before = reader.u32();
         if (!reader.ok() || before != length_) {
@@ -28,7 +49,13 @@ class FlvWalk : public Walk {
         const bool tag = reader.ok() && (type == 8 || type == 9 || type == 18) && stream == 0;
         if (!tag) {
             advance(4);
-            return close();
+            if (size_ && static_cast<double>(position()) < *size_)
+                return breakOff("it ends before the length that its header states");
+            return size_ ? close() : closeRun(length_, bytes.subspan(4));
+        }
+        if (tags_ == 0) {
+            ask(kHead);
+            if (type == 18) size_ = stated(slice(bytes, 15, length), "filesize");
         }
         if (++tags_ >= 3) accept();
         if (type == 9)
@@ -46,6 +73,7 @@ class FlvWalk : public Walk {
     std::uint32_t length_ = 0;
     int tags_ = 0;
     double seconds_ = 0;
+    std::optional<double> size_;
 };
 
 }  // namespace

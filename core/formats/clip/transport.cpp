@@ -14,6 +14,7 @@ constexpr std::size_t kPacket = 188, kTimedPacket = 192;
 constexpr std::uint8_t kSync = 0x47;
 constexpr std::size_t kPortion = 1024 * kTimedPacket;
 constexpr std::uint64_t kLeastPackets = 40;
+constexpr std::uint64_t kUnit = 32;  // timed packets, 6144 bytes
 constexpr std::uint64_t kSector = 512;
 constexpr std::uint16_t kTable = 0, kNull = 0x1fff;
 constexpr std::size_t kBeginning = 16384;
@@ -116,7 +117,13 @@ void TransportWalk::visit(Bytes bytes, bool last) {
     std::size_t at = 0;
     while (at + size <= bytes.size()) {
         const auto packet = bytes.subspan(at + *prefix_, kPacket);
-        if (packet[0] != kSync || beginsAnother(packet, position() + at)) {
+        if (packet[0] != kSync) {
+            advance(at);
+            // Camcorders write whole units, and half of these end where a border may be.
+            if (*prefix_ > 0 && packets_ % kUnit == 0) return close();
+            return closeRun(size, bytes.subspan(at));
+        }
+        if (beginsAnother(packet, position() + at)) {
             advance(at);
             return close();
         }

@@ -29,12 +29,13 @@ class AdtsWalk : public Walk {
             if (!last && (frame ? !whole : rest.size() < kHeader)) break;
             if (!whole || (first_ && frame->kind != first_->kind)) {
                 advance(at);
-                return close();
+                return closeRun(length_, rest);
             }
             first_ = first_.value_or(*frame);
             if (++frames_ == kLeastFrames) accept();
             samples_ += frame->samples;
-            at += frame->length;
+            length_ = frame->length;
+            at += length_;
         }
         advance(at);
         if (last) close();
@@ -49,7 +50,7 @@ class AdtsWalk : public Walk {
     }
 
     std::optional<sound::Frame> first_;
-    std::uint64_t frames_ = 0, samples_ = 0;
+    std::uint64_t frames_ = 0, samples_ = 0, length_ = 0;
 };
 
 }  // namespace

@@ -36,8 +36,8 @@ class AmrWalk : public Walk {
             // last one are not frames.
             if ((head & 0x83U) != 0 || (head & 4U) == 0 || length == 0) {
                 advance(at);
-                if (reachedOverABorder()) damage("it ends where a cluster does, and other data follow");
-                return close();
+                // The first foreign cluster may look like one more frame.
+                return closeRun(2 * lastFrame_, bytes.subspan(static_cast<std::size_t>(at)));
             }
             if (at + length > bytes.size()) break;
             lastFrame_ = length;
@@ -46,12 +46,6 @@ class AmrWalk : public Walk {
         }
         advance(at);
         if (last) close();
-    }
-    // Frames fill clusters without regard to their borders: a recording that really ends so is rare, and one
-    // whose further clusters are others' does; the first of those may look like one more frame.
-    bool reachedOverABorder() const {
-        constexpr std::uint64_t cluster = 4096;
-        return position() % cluster < 2 * lastFrame_;
     }
     void describe(Measured& into) override {
         into.format = "amr";

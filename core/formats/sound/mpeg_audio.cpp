@@ -46,7 +46,7 @@ class MpegAudioWalk : public Walk {
     std::optional<Frame> first_;
     std::uint64_t frames_ = 0;
     std::optional<std::uint64_t> expected_;
-    std::uint64_t soundAt_ = 0;
+    std::uint64_t soundAt_ = 0, length_ = 0;
 };
 
 // Whether the frame holds no sound but facts about those that follow.
@@ -101,7 +101,8 @@ void MpegAudioWalk::visit(Bytes bytes, bool last) {
             ++frames_;
             if (frames_ == kLeastFrames) accept();
         }
-        at += frame->length;
+        length_ = frame->length;
+        at += length_;
     }
     advance(at);
     if (last) end({});
@@ -120,7 +121,8 @@ void MpegAudioWalk::end(Bytes rest) {
         damage("it breaks off: " + std::to_string(*expected_) + " frames were recorded, " +
                std::to_string(frames_) + " are here");
     }
-    close();
+    if (knowsItsEnd() || rest.empty()) return close();
+    closeRun(length_, rest);
 }
 
 void MpegAudioWalk::describe(Measured& into) {
