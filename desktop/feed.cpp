@@ -4,9 +4,14 @@
 #include <set>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
+
+QString filesText(std::uint64_t count) {
+    return Text::tr("%1 file(s)", nullptr, static_cast<int>(count)).arg(look::numberText(count));
+}
 
 constexpr int kPollMilliseconds = 100;
 constexpr std::size_t kMostAtOnce = 2000;
@@ -68,7 +73,7 @@ class Feed::DecisionStep : public QUndoCommand {
     Decisions before_, after_;
 };
 
-void Feed::decide(const std::vector<std::int64_t>& ids, const QString& what,
+void Feed::decide(const std::vector<std::int64_t>& ids, const char* what,
                   const std::function<void(Decision&)>& change) {
     std::map<std::int64_t, Decision> before, after;
     for (const auto id : ids) {
@@ -81,8 +86,7 @@ void Feed::decide(const std::vector<std::int64_t>& ids, const QString& what,
         after.emplace(id, std::move(decision));
     }
     if (before.empty()) return;
-    const auto text =
-        QStringLiteral("%1 %2 file%3").arg(what).arg(before.size()).arg(before.size() == 1 ? "" : "s");
+    const auto text = Text::tr(what, nullptr, static_cast<int>(before.size()));
     decisions_.push(new DecisionStep(*this, text, std::move(before), std::move(after)));
 }
 
@@ -97,7 +101,9 @@ std::vector<std::int64_t> Feed::withBelongings(std::vector<std::int64_t> ids) co
 }
 
 void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
-    decide(withBelongings(ids), kept ? QStringLiteral("keeping") : QStringLiteral("letting go of"),
+    decide(withBelongings(ids),
+           kept ? QT_TRANSLATE_N_NOOP("dreskel::Text", "keeping %n file(s)")
+                : QT_TRANSLATE_N_NOOP("dreskel::Text", "letting go of %n file(s)"),
            [kept](Decision& decision) {
                decision.kept = kept;
                if (kept) decision.leftOut = false;
@@ -105,7 +111,9 @@ void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
 }
 
 void Feed::setLeftOut(const std::vector<std::int64_t>& ids, bool leftOut) {
-    decide(withBelongings(ids), leftOut ? QStringLiteral("leaving out") : QStringLiteral("taking in again"),
+    decide(withBelongings(ids),
+           leftOut ? QT_TRANSLATE_N_NOOP("dreskel::Text", "leaving out %n file(s)")
+                   : QT_TRANSLATE_N_NOOP("dreskel::Text", "taking in again %n file(s)"),
            [leftOut](Decision& decision) {
                decision.leftOut = leftOut;
                if (leftOut) decision.kept = false;
@@ -113,11 +121,12 @@ void Feed::setLeftOut(const std::vector<std::int64_t>& ids, bool leftOut) {
 }
 
 void Feed::rate(const std::vector<std::int64_t>& ids, int rating) {
-    decide(ids, QStringLiteral("rating"), [rating](Decision& decision) { decision.rating = rating; });
+    decide(ids, QT_TRANSLATE_N_NOOP("dreskel::Text", "rating %n file(s)"),
+           [rating](Decision& decision) { decision.rating = rating; });
 }
 
 void Feed::setNote(std::int64_t id, const QString& note) {
-    decide({id}, QStringLiteral("the note of"),
+    decide({id}, QT_TRANSLATE_N_NOOP("dreskel::Text", "the note of %n file(s)"),
            [text = note.trimmed().toStdString()](Decision& decision) { decision.note = text; });
 }
 
@@ -125,37 +134,34 @@ QString Feed::copySentence(const CopyView& copy) const {
     const auto& progress = copy.progress;
     const auto missing = progress.failed + progress.waiting + progress.stalled;
     const auto all = look::sizeText(progress.read + missing + progress.untried);
-    const auto files =
-        QStringLiteral("%1 file%2").arg(look::numberText(overview_.listed), overview_.listed == 1 ? "" : "s");
-    const auto bad =
-        missing == 0 ? QString() : QStringLiteral(", %1 not read yet").arg(look::sizeText(missing));
+    const auto files = filesText(overview_.listed);
+    const auto bad = missing == 0 ? QString() : Text::tr(", %1 not read yet").arg(look::sizeText(missing));
     const auto errors = progress.errors == 0
                             ? QString()
-                            : QStringLiteral(", %1 error%2")
-                                  .arg(look::numberText(progress.errors), progress.errors == 1 ? "" : "s");
+                            : Text::tr(", %1 error(s)", nullptr, static_cast<int>(progress.errors))
+                                  .arg(look::numberText(progress.errors));
     switch (progress.stage) {
         case CopyStage::Sweep: {
             QString left;
             if (progress.bytesPerSecond > 0) {
                 const auto seconds = static_cast<double>(progress.untried) / progress.bytesPerSecond;
-                left = seconds < 90 ? QStringLiteral(", %1 s left").arg(qRound(seconds))
-                                    : QStringLiteral(", %1 min left").arg(qRound(seconds / 60));
+                left = seconds < 90 ? Text::tr(", %1 s left").arg(qRound(seconds))
+                                    : Text::tr(", %1 min left").arg(qRound(seconds / 60));
             }
-            return QStringLiteral("Copying, %1 of %2 at %3/s%4%5; %6")
+            return Text::tr("Copying, %1 of %2 at %3/s%4%5; %6")
                 .arg(look::sizeText(progress.read), all,
                      look::sizeText(static_cast<std::uint64_t>(progress.bytesPerSecond)), errors, left,
                      files);
         }
         case CopyStage::Narrowing:
-            return QStringLiteral("Going closer to the bad places: %1 read%2%3")
+            return Text::tr("Going closer to the bad places: %1 read%2%3")
                 .arg(look::sizeText(progress.read), bad, errors);
         case CopyStage::Stalled:
-            return QStringLiteral("Reading where the card stalled: %1 read%2")
+            return Text::tr("Reading where the card stalled: %1 read%2")
                 .arg(look::sizeText(progress.read), bad);
         case CopyStage::Retrying:
-            return QStringLiteral("Trying bad sectors again: %1 missing").arg(look::sizeText(missing));
-        case CopyStage::Hashing:
-            return QStringLiteral("Copied; making the checksum of the copy; %1").arg(files);
+            return Text::tr("Trying bad sectors again: %1 missing").arg(look::sizeText(missing));
+        case CopyStage::Hashing: return Text::tr("Copied; making the checksum of the copy; %1").arg(files);
         case CopyStage::Done: break;
     }
     return {};
@@ -166,7 +172,7 @@ QString Feed::warning() const {
     if (overview_.activity != Activity::Scanning) return {};
     if (!overview_.copy) {
         if (overview_.progress.unreadable == 0) return {};
-        return QStringLiteral(
+        return Text::tr(
                    "This card is failing: %1 could not be read. Stop, and copy it first; every further "
                    "read may be its last.")
             .arg(look::sizeText(overview_.progress.unreadable));
@@ -174,7 +180,7 @@ QString Feed::warning() const {
     const auto& copy = overview_.copy->progress;
     if (!overview_.copy->underWay) return {};
     if (copy.secondsInRead > kSilent) {
-        return QStringLiteral(
+        return Text::tr(
                    "The reader has not answered for %1 s, at byte %2. Wait: pulling the card out now may "
                    "be the end of it.")
             .arg(qRound(copy.secondsInRead))
@@ -182,58 +188,56 @@ QString Feed::warning() const {
     }
     const bool slower = copy.bytesPerSecond > 0 && copy.bytesPerSecond < copy.bestBytesPerSecond / 4;
     if (copy.errors > 4 && copy.stage == CopyStage::Sweep) {
-        return QStringLiteral(
+        return Text::tr(
                    "This card is failing: %1 errors so far%2. Leave it in until the copy is through, and "
                    "work on the copy only.")
-            .arg(look::numberText(copy.errors),
-                 slower ? QStringLiteral(", and it has become slower") : QString());
+            .arg(look::numberText(copy.errors), slower ? Text::tr(", and it has become slower") : QString());
     }
     return {};
 }
 
 QString Feed::sentence() const {
     const auto& progress = overview_.progress;
-    const auto files =
-        QStringLiteral("%1 file%2").arg(look::numberText(overview_.listed), overview_.listed == 1 ? "" : "s");
-    if (overview_.trouble) return QString::fromStdString(overview_.trouble->sentence());
+    const auto files = filesText(overview_.listed);
+    if (overview_.trouble) return Text::ofCore(*overview_.trouble);
     const auto done = look::sizeText(progress.position - progress.span.offset);
     const auto all = look::sizeText(progress.span.length);
     switch (overview_.activity) {
-        case Activity::Stopping: return QStringLiteral("Stopping after the step in hand");
-        case Activity::Paused: return QStringLiteral("Paused at %1 of %2, %3").arg(done, all, files);
+        case Activity::Stopping: return Text::tr("Stopping after the step in hand");
+        case Activity::Paused: return Text::tr("Paused at %1 of %2, %3").arg(done, all, files);
         case Activity::Idle:
-            if (overview_.loading) return QStringLiteral("Opening the job, %1 so far").arg(files);
+            if (overview_.loading) return Text::tr("Opening the job, %1 so far").arg(files);
             if (progress.state == ScanState::Finished && progress.namedOnly)
-                return QStringLiteral("Named files checked: %1; nothing else was read").arg(files);
+                return Text::tr("Named files checked: %1; nothing else was read").arg(files);
             if (progress.state == ScanState::Finished)
-                return QStringLiteral("Search finished: %1, all checked").arg(files);
-            if (progress.state == ScanState::NotStarted) return QStringLiteral("Not searched yet");
-            return QStringLiteral("Stopped at %1 of %2, %3 so far").arg(done, all, files);
+                return Text::tr("Search finished: %1, all checked").arg(files);
+            if (progress.state == ScanState::NotStarted) return Text::tr("Not searched yet");
+            return Text::tr("Stopped at %1 of %2, %3 so far").arg(done, all, files);
         case Activity::Scanning: break;
     }
     if (overview_.copy && overview_.copy->underWay) {
         if (auto text = copySentence(*overview_.copy); !text.isEmpty()) return text;
     }
     if (progress.joining) {
-        return QStringLiteral("Putting files in pieces together, %1 done, %2 to try, %3 so far")
+        return Text::tr("Putting files in pieces together, %1 done, %2 to try, %3 so far")
             .arg(look::numberText(progress.joined), look::numberText(progress.toJoin), files);
     }
     if (progress.state == ScanState::Checking && progress.namedOnly) {
-        return QStringLiteral("Checking what folders name, %1 to go, %2 so far")
+        return Text::tr("Checking what folders name, %1 to go, %2 so far")
             .arg(look::numberText(progress.toCheck), files);
     }
     if (progress.state == ScanState::Checking) {
-        return QStringLiteral("All read; checking what was found, %1 to go, %2 so far")
+        return Text::tr("All read; checking what was found, %1 to go, %2 so far")
             .arg(look::numberText(progress.toCheck), files);
     }
     QString left;
     if (progress.bytesPerSecond > 0) {
         const auto seconds =
             static_cast<double>(progress.span.end() - progress.position) / progress.bytesPerSecond;
-        left = seconds < 90 ? QStringLiteral(", %1 s left").arg(qRound(seconds))
-                            : QStringLiteral(", %1 min left").arg(qRound(seconds / 60));
+        left = seconds < 90 ? Text::tr(", %1 s left").arg(qRound(seconds))
+                            : Text::tr(", %1 min left").arg(qRound(seconds / 60));
     }
-    return QStringLiteral("Reading %1 of %2, %3%4").arg(done, all, files, left);
+    return Text::tr("Reading %1 of %2, %3%4").arg(done, all, files, left);
 }
 
 }  // namespace dreskel

@@ -47,7 +47,7 @@ class Feed : public QObject {
   private:
     std::vector<std::int64_t> withBelongings(std::vector<std::int64_t> ids) const;
     class DecisionStep;
-    void decide(const std::vector<std::int64_t>& ids, const QString& what,
+    void decide(const std::vector<std::int64_t>& ids, const char* what,
                 const std::function<void(Decision&)>& change);
     void poll();
     QString copySentence(const CopyView& copy) const;

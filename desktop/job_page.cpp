@@ -10,6 +10,7 @@
 #include "desktop/bytes/leftovers.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -18,10 +19,9 @@ QString volumeText(const Source& source) {
     const auto survey = surveySource(source);
     for (const auto& volume : survey.volumes) {
         if (volume.state == VolumeSeen::State::Live)
-            return QString::fromStdString(volume.facts.kind) + QStringLiteral(" volume");
+            return QString::fromStdString(volume.facts.kind) + Text::tr(" volume");
     }
-    return survey.volumes.empty() ? QStringLiteral("no volume that can be read")
-                                  : QStringLiteral("a damaged volume");
+    return survey.volumes.empty() ? Text::tr("no volume that can be read") : Text::tr("a damaged volume");
 }
 
 }  // namespace
@@ -155,7 +155,7 @@ QWidget* JobPage::buildNotice() {
     line->setSpacing(10);
     message_ = look::label({}, 13, look::kText);
     message_->setWordWrap(true);
-    goOn_ = new QPushButton(QStringLiteral("It is; go on with the copy"));
+    goOn_ = new QPushButton(Text::tr("It is; go on with the copy"));
     goOn_->setObjectName(QStringLiteral("next"));
     connect(goOn_, &QPushButton::clicked, this, [this] {
         const auto* device = watch_.at(offered_);
@@ -163,7 +163,7 @@ QWidget* JobPage::buildNotice() {
             feed_.session().source()->path(), {}, device == nullptr ? std::string() : device->serial, {}};
         Q_EMIT copyAsked(offered_, request, QString::fromStdString(feed_.session().folder()));
     });
-    letGo_ = new QPushButton(QStringLiteral("Let go of the card"));
+    letGo_ = new QPushButton(Text::tr("Let go of the card"));
     connect(letGo_, &QPushButton::clicked, this, &JobPage::letGoAsked);
     line->addWidget(message_, 1);
     line->addWidget(letGo_);
@@ -215,17 +215,15 @@ void JobPage::refreshCopy() {
     QString text = said_;
     if (text.isEmpty() && unfinished && idle) {
         text = offered_.isEmpty()
-                   ? QStringLiteral(
+                   ? Text::tr(
                          "The copy is not finished. Put the card back in and it can go on; what was read "
                          "is kept.")
-                   : QStringLiteral(
+                   : Text::tr(
                          "The copy is not finished. At %1 is a card of the same size%2. Is it this one? Its "
                          "contents are compared before anything is written.")
-                         .arg(offered_,
-                              facts->serial.empty() ? QString() : QStringLiteral(" and serial number"));
+                         .arg(offered_, facts->serial.empty() ? QString() : Text::tr(" and serial number"));
     } else if (text.isEmpty() && done && watch_.at(cardPath()) != nullptr) {
-        text =
-            QStringLiteral("The card has been read; everything else works on the copy. It can be taken out.");
+        text = Text::tr("The card has been read; everything else works on the copy. It can be taken out.");
     } else if (text.isEmpty()) {
         text = feed_.warning();
     }
@@ -240,8 +238,8 @@ QWidget* JobPage::buildHead() {
     auto* line = new QHBoxLayout(head);
     line->setContentsMargins(16, 8, 16, 8);
     line->setSpacing(10);
-    auto* back = new QPushButton(QStringLiteral("All cards"));
-    back->setToolTip(QStringLiteral("Back to the cards and jobs; a search goes on when asked to"));
+    auto* back = new QPushButton(Text::tr("All cards"));
+    back->setToolTip(Text::tr("Back to the cards and jobs; a search goes on when asked to"));
     connect(back, &QPushButton::clicked, this, &JobPage::leaveAsked);
     const auto& source = *feed_.session().source();
     title_ = look::label({}, 16, look::kText, true);
@@ -249,14 +247,14 @@ QWidget* JobPage::buildHead() {
     about_ = look::label({}, 12, look::kDim);
     const auto facts = feed_.session().facts();
     if (facts && !facts->copyOf.empty()) {
-        about_->setText(QStringLiteral("%1, copy of %2")
+        about_->setText(Text::tr("%1, copy of %2")
                             .arg(look::sizeText(source.size()), QString::fromStdString(facts->copyOf)));
     } else {
-        about_->setText(QStringLiteral("%1, opened for reading only").arg(look::sizeText(source.size())));
+        about_->setText(Text::tr("%1, opened for reading only").arg(look::sizeText(source.size())));
         // A dying card may take long over its first sectors; the window does not wait for it.
         QThreadPool::globalInstance()->start(
             [opened = feed_.session().source(), about = QPointer<QLabel>(about_)] {
-                const auto text = QStringLiteral("%1, %2, opened for reading only")
+                const auto text = Text::tr("%1, %2, opened for reading only")
                                       .arg(look::sizeText(opened->size()), volumeText(*opened));
                 QMetaObject::invokeMethod(qApp, [about, text] {
                     if (about) about->setText(text);
@@ -264,13 +262,13 @@ QWidget* JobPage::buildHead() {
             });
     }
     find_ = new QLineEdit;
-    find_->setPlaceholderText(QStringLiteral("Find: name, camera, date, >2MB"));
-    find_->setAccessibleName(QStringLiteral("Find files"));
+    find_->setPlaceholderText(Text::tr("Find: name, camera, date, >2MB"));
+    find_->setAccessibleName(Text::tr("Find files"));
     find_->setClearButtonEnabled(true);
     find_->setFixedWidth(240);
     find_->setToolTip(
-        QStringLiteral("Words of a name, folder, camera, format or date, in any order; >2MB, <500KB, "
-                       ">30s, <2min; #17 for file 17. Ctrl+F comes here, Esc shows all again"));
+        Text::tr("Words of a name, folder, camera, format or date, in any order; >2MB, <500KB, "
+                 ">30s, <2min; #17 for file 17. Ctrl+F comes here, Esc shows all again"));
     connect(find_, &QLineEdit::textChanged, choices_, &Choices::type);
     connect(find_, &QLineEdit::returnPressed, this, [this] { sheet_->setFocus(); });
     auto* showAll = new QShortcut(QKeySequence(Qt::Key_Escape), find_);
@@ -280,8 +278,8 @@ QWidget* JobPage::buildHead() {
         sheet_->setFocus();
     });
     sentence_ = look::label({}, 13, look::kText);
-    pause_ = new QPushButton(QStringLiteral("Pause"));
-    stop_ = new QPushButton(QStringLiteral("Stop"));
+    pause_ = new QPushButton(Text::tr("Pause"));
+    stop_ = new QPushButton(Text::tr("Stop"));
     connect(pause_, &QPushButton::clicked, this, [this] {
         if (feed_.overview().activity == Activity::Paused) {
             feed_.session().resume();
@@ -320,6 +318,17 @@ void JobPage::showAsked(bool open) {
     open ? asked_->field().setFocus() : sheet_->setFocus();
 }
 
+JobPage::Place JobPage::place() const {
+    return {find_->text(), asked_->field().text(), tray_->destination(), sheet_->current()};
+}
+
+void JobPage::goTo(const Place& place) {
+    find_->setText(place.words);
+    asked_->field().setText(place.wish);
+    tray_->setDestination(place.destination);
+    sheet_->setCurrent(place.file);
+}
+
 void JobPage::startSearch(bool namedOnly) {
     ScanOptions options;
     options.namedOnly = namedOnly;
@@ -328,10 +337,10 @@ void JobPage::startSearch(bool namedOnly) {
 
 void JobPage::lend(const QString& path) {
     if (feed_.overview().activity != Activity::Idle)
-        return say(QStringLiteral("A file can be lent when the search has stopped or finished."));
+        return say(Text::tr("A file can be lent when the search has stopped or finished."));
     const auto lent = openSource(path.toStdString());
-    if (!lent) return say(QString::fromStdString(lent.error().sentence()));
-    say(QStringLiteral("%1 is tried on clips without an index and photos without a beginning.")
+    if (!lent) return say(Text::ofCore(lent.error()));
+    say(Text::tr("%1 is tried on clips without an index and photos without a beginning.")
             .arg(QFileInfo(path).fileName()));
     ScanOptions options;
     options.references = {QFileInfo(path).absoluteFilePath().toStdString()};
@@ -346,14 +355,14 @@ void JobPage::find() {
 void JobPage::undo() {
     if (splice_->isVisible()) return splice_->step(-1);
     const auto what = feed_.decisions().undoText();
-    say(what.isEmpty() ? QStringLiteral("Nothing to take back") : QStringLiteral("Taken back: ") + what);
+    say(what.isEmpty() ? Text::tr("Nothing to take back") : Text::tr("Taken back: ") + what);
     feed_.decisions().undo();
 }
 
 void JobPage::redo() {
     if (splice_->isVisible()) return splice_->step(1);
     const auto what = feed_.decisions().redoText();
-    say(what.isEmpty() ? QStringLiteral("Nothing was taken back") : QStringLiteral("Done again: ") + what);
+    say(what.isEmpty() ? Text::tr("Nothing was taken back") : Text::tr("Done again: ") + what);
     feed_.decisions().redo();
 }
 
@@ -371,12 +380,12 @@ void JobPage::goToNextDamaged() {
 
 void JobPage::showAlike() {
     if (sheet_->current() == 0) return;
-    say(QStringLiteral("Comparing pictures ..."));
+    say(Text::tr("Comparing pictures ..."));
     lookAlike_.ask({feed_.files(), sheet_->current(), {}});
 }
 
 void JobPage::lookForFile(const QString& path) {
-    say(QStringLiteral("Looking for %1 ...").arg(QFileInfo(path).fileName()));
+    say(Text::tr("Looking for %1 ...").arg(QFileInfo(path).fileName()));
     lookAlike_.ask({feed_.files(), 0, path});
 }
 
@@ -387,8 +396,7 @@ void JobPage::refresh() {
     const bool running = overview.activity != Activity::Idle;
     pause_->setVisible(running);
     stop_->setVisible(running);
-    pause_->setText(overview.activity == Activity::Paused ? QStringLiteral("Go on")
-                                                          : QStringLiteral("Pause"));
+    pause_->setText(overview.activity == Activity::Paused ? Text::tr("Go on") : Text::tr("Pause"));
     pause_->setEnabled(overview.activity != Activity::Stopping);
     stop_->setEnabled(overview.activity != Activity::Stopping);
 
@@ -408,11 +416,11 @@ void JobPage::refreshLedger() {
         QMetaObject::invokeMethod(qApp, [ledger, page] {
             if (!page) return;
             page->choices_->leftoversButton()->setText(
-                QStringLiteral("%1 unexplained").arg(look::sizeText(ledger.unexplained)));
+                Text::tr("%1 unexplained").arg(look::sizeText(ledger.unexplained)));
             page->choices_->leftoversButton()->setVisible(true);
             page->choices_->leftoversButton()->setToolTip(
-                QStringLiteral("The whole card: %1 in files, %2 filesystem, %3 blank, %4 unreadable, "
-                               "%5 unexplained, %6 not looked at; together %7")
+                Text::tr("The whole card: %1 in files, %2 filesystem, %3 blank, %4 unreadable, "
+                         "%5 unexplained, %6 not looked at; together %7")
                     .arg(look::sizeText(ledger.files), look::sizeText(ledger.structures),
                          look::sizeText(ledger.blank), look::sizeText(ledger.unreadable),
                          look::sizeText(ledger.unexplained), look::sizeText(ledger.notLookedAt),
@@ -454,7 +462,7 @@ void JobPage::compare() {
     const auto current = sheet_->current();
     const auto here = std::find(photos.begin(), photos.end(), current);
     if (here == photos.end() || photos.size() < 2)
-        return say(QStringLiteral("Two photos are needed to compare them."));
+        return say(Text::tr("Two photos are needed to compare them."));
     auto other = std::next(here) == photos.end() ? *std::prev(here) : *std::next(here);
     for (const auto id : sheet_->selection()) {
         if (id != current && isPhoto(id)) other = id;

@@ -67,6 +67,14 @@ class JobPage : public QWidget {
     bool readsCard() const;
     void say(const QString& text);
 
+    // What stands in fields, is chosen and looked at, where the page is made anew for the same job.
+    struct Place {
+        QString words, wish, destination;
+        std::int64_t file = 0;
+    };
+    Place place() const;
+    void goTo(const Place& place);
+
   Q_SIGNALS:
     void leaveAsked();
     void letGoAsked();

@@ -1,6 +1,7 @@
 #include "desktop/looking.h"
 
 #include "desktop/give_way.h"
+#include "desktop/look/text.h"
 #include "desktop/loupe/photo_view.h"
 #include "desktop/sheet/thumbnails.h"
 
@@ -60,7 +61,7 @@ void Looking::run() {
                 looked.histogram = Histogram::of(image, request.finding);
                 looked.photo = presented(image, request.finding);
             } else {
-                looked.trouble = QString::fromStdString(photo.error().what);
+                looked.trouble = Text::ofCore(photo.error().what);
             }
         } else if (request.finding.kind == Kind::Video) {
             auto frames = decoder.frames(request.finding.pieces, request.finding.format, kFrames, kFrameSide,
@@ -71,9 +72,9 @@ void Looking::run() {
                         turned(imageFrom(frame.picture), request.finding.description.orientation));
                     looked.times.push_back(frame.at);
                 }
-                if (looked.frames.empty()) looked.trouble = QStringLiteral("No frame of this clip decodes");
+                if (looked.frames.empty()) looked.trouble = Text::tr("No frame of this clip decodes");
             } else {
-                looked.trouble = QString::fromStdString(frames.error().what);
+                looked.trouble = Text::ofCore(frames.error().what);
             }
         }
         Q_EMIT ready(looked);

@@ -3,6 +3,7 @@
 #include <QCommandLineParser>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "desktop/main_window.h"
 #include "session/own_formats.h"
 
@@ -24,8 +25,8 @@ int main(int argc, char** argv) {
     const auto used = dreskel::useOwnFormats({dreskel::own::usualPath()});
     dreskel::MainWindow window;
     if (!used)
-        window.front().say(QStringLiteral("Your own formats are not used. ") +
-                           QString::fromStdString(used.error().sentence()));
+        window.front().say(dreskel::Text::tr("Your own formats are not used. ") +
+                           dreskel::Text::ofCore(used.error()));
     if (arguments.isSet(reader)) window.front().addStandIn(arguments.value(reader));
     if (arguments.isSet(open)) window.openSource(arguments.value(open));
     window.show();

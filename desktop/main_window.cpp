@@ -14,6 +14,7 @@
 #include "desktop/delivery/small_panel.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "udisks/udisks.h"
 
 namespace dreskel {
@@ -32,6 +33,7 @@ QString menuStyle() {
 }  // namespace
 
 MainWindow::MainWindow() {
+    text::speak();
     setWindowTitle(QStringLiteral("Dreskel"));
     resize(1280, 800);
     restoreGeometry(QSettings().value(kGeometry).toByteArray());
@@ -62,122 +64,134 @@ void MainWindow::buildMenus() {
         action->setShortcut(keys);
         connect(action, &QAction::triggered, this, act);
     };
-    auto* card = menuBar()->addMenu(QStringLiteral("&Card"));
-    add(card, QStringLiteral("&Open an image"), QKeySequence::Open, [this] {
-        auto* dialog = new QFileDialog(this, QStringLiteral("Open an image of a card"));
+    auto* card = menuBar()->addMenu(Text::tr("&Card"));
+    add(card, Text::tr("&Open an image"), QKeySequence::Open, [this] {
+        auto* dialog = new QFileDialog(this, Text::tr("Open an image of a card"));
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setModal(false);
         connect(dialog, &QFileDialog::fileSelected, this, &MainWindow::openSource);
         dialog->show();
     });
-    add(card, QStringLiteral("&All cards and jobs"), QKeySequence(QStringLiteral("Ctrl+Home")),
+    add(card, Text::tr("&All cards and jobs"), QKeySequence(QStringLiteral("Ctrl+Home")),
         [this] { leaveJob(); });
-    add(card, QStringLiteral("&Let go of the card"), QKeySequence(QStringLiteral("Ctrl+E")),
-        [this] { letGo(); });
+    add(card, Text::tr("&Let go of the card"), QKeySequence(QStringLiteral("Ctrl+E")), [this] { letGo(); });
     card->addSeparator();
-    add(card, QStringLiteral("&Quit"), QKeySequence::Quit, [this] { close(); });
-    auto* search = menuBar()->addMenu(QStringLiteral("&Search"));
-    add(search, QStringLiteral("&Start or go on"), QKeySequence(QStringLiteral("Ctrl+Return")), [this] {
+    add(card, Text::tr("&Quit"), QKeySequence::Quit, [this] { close(); });
+    auto* search = menuBar()->addMenu(Text::tr("&Search"));
+    add(search, Text::tr("&Start or go on"), QKeySequence(QStringLiteral("Ctrl+Return")), [this] {
         if (job_ != nullptr) job_->startSearch();
     });
-    add(search, QStringLiteral("&Pause or go on"), QKeySequence(QStringLiteral("Ctrl+P")), [this] {
+    add(search, Text::tr("&Pause or go on"), QKeySequence(QStringLiteral("Ctrl+P")), [this] {
         if (job_ != nullptr) job_->pauseButton()->click();
     });
-    add(search, QStringLiteral("S&top"), QKeySequence(QStringLiteral("Ctrl+.")), [this] {
+    add(search, Text::tr("S&top"), QKeySequence(QStringLiteral("Ctrl+.")), [this] {
         if (job_ != nullptr) job_->stopButton()->click();
     });
-    add(search, QStringLiteral("&Lend a good clip or photo"), QKeySequence(QStringLiteral("Ctrl+L")), [this] {
+    add(search, Text::tr("&Lend a good clip or photo"), QKeySequence(QStringLiteral("Ctrl+L")), [this] {
         if (job_ == nullptr) return;
-        auto* dialog = new QFileDialog(this, QStringLiteral("A good file of the same camera and settings"));
+        auto* dialog = new QFileDialog(this, Text::tr("A good file of the same camera and settings"));
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setModal(false);
         connect(dialog, &QFileDialog::fileSelected, job_, &JobPage::lend);
         dialog->show();
     });
-    add(search, QStringLiteral("&Formats of your own"), {}, [this] { makeOwnPanel()->show(); });
-    auto* files = menuBar()->addMenu(QStringLiteral("&Files"));
-    add(files, QStringLiteral("&Find"), QKeySequence::Find, [this] {
+    add(search, Text::tr("&Formats of your own"), {}, [this] { makeOwnPanel()->show(); });
+    auto* files = menuBar()->addMenu(Text::tr("&Files"));
+    add(files, Text::tr("&Find"), QKeySequence::Find, [this] {
         if (job_ != nullptr) job_->find();
     });
-    add(files, QStringLiteral("&Compare two photos\tC"), {}, [this] {
+    add(files, Text::tr("&Compare two photos\tC"), {}, [this] {
         if (job_ != nullptr) job_->compare();
     });
-    add(files, QStringLiteral("&More like this one\tL"), {}, [this] {
+    add(files, Text::tr("&More like this one\tL"), {}, [this] {
         if (job_ != nullptr) job_->showAlike();
     });
-    add(files, QStringLiteral("Look for a file that you &have"), {}, [this] {
+    add(files, Text::tr("Look for a file that you &have"), {}, [this] {
         if (job_ == nullptr) return;
-        auto* dialog = new QFileDialog(
-            this, QStringLiteral("A file, or a picture in any size, that may be on the card"));
+        auto* dialog =
+            new QFileDialog(this, Text::tr("A file, or a picture in any size, that may be on the card"));
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setModal(false);
         connect(dialog, &QFileDialog::fileSelected, job_, &JobPage::lookForFile);
         dialog->show();
     });
     // The sheet takes Ctrl+A itself, so that it stays the field's own where text is typed.
-    add(files, QStringLiteral("Select &all that is shown\tCtrl+A"), {}, [this] {
+    add(files, Text::tr("Select &all that is shown\tCtrl+A"), {}, [this] {
         if (job_ != nullptr) job_->sheet().selectAll();
     });
-    add(files, QStringLiteral("&Next that is not whole"), QKeySequence(QStringLiteral("Ctrl+N")), [this] {
+    add(files, Text::tr("&Next that is not whole"), QKeySequence(QStringLiteral("Ctrl+N")), [this] {
         if (job_ != nullptr) job_->goToNextDamaged();
     });
     // The page takes P itself, so that it stays a letter where text is typed.
-    add(files, QStringLiteral("&Play or stand still\tP"), {}, [this] {
+    add(files, Text::tr("&Play or stand still\tP"), {}, [this] {
         if (job_ != nullptr) job_->loupe().togglePlaying();
     });
-    add(files, QStringLiteral("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
+    add(files, Text::tr("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
         if (job_ != nullptr) job_->sheet().toggleKept();
     });
     // So do the sheet and the page with what follows.
-    add(files, QStringLiteral("Lea&ve out or take in again\tX"), {}, [this] {
+    add(files, Text::tr("Lea&ve out or take in again\tX"), {}, [this] {
         if (job_ != nullptr) job_->sheet().toggleLeftOut();
     });
-    auto* rating = files->addMenu(QStringLiteral("&Rate"));
+    auto* rating = files->addMenu(Text::tr("&Rate"));
     for (int stars = 0; stars <= kBestRating; ++stars) {
-        const auto text = stars == 0 ? QStringLiteral("No rating\t0")
-                                     : QStringLiteral("%1 of %2\t%1").arg(stars).arg(kBestRating);
+        const auto text =
+            stars == 0 ? Text::tr("No rating\t0") : Text::tr("%1 of %2\t%1").arg(stars).arg(kBestRating);
         add(rating, text, {}, [this, stars] {
             if (job_ != nullptr) job_->sheet().rate(stars);
         });
     }
     files->addSeparator();
-    add(files, QStringLiteral("Narro&w what is shown\tN"), {}, [this] {
+    add(files, Text::tr("Narro&w what is shown\tN"), {}, [this] {
         if (job_ != nullptr) job_->choices().narrowButton()->toggle();
     });
-    add(files, QStringLiteral("What was as&ked for, and notes\tQ"), {}, [this] {
+    add(files, Text::tr("What was as&ked for, and notes\tQ"), {}, [this] {
         if (job_ != nullptr) job_->choices().askedButton()->toggle();
     });
     files->addSeparator();
-    add(files, QStringLiteral("&Undo"), QKeySequence::Undo, [this] {
+    add(files, Text::tr("&Undo"), QKeySequence::Undo, [this] {
         if (job_ != nullptr) job_->undo();
     });
-    add(files, QStringLiteral("&Redo"), QKeySequence::Redo, [this] {
+    add(files, Text::tr("&Redo"), QKeySequence::Redo, [this] {
         if (job_ != nullptr) job_->redo();
     });
-    auto* delivery = menuBar()->addMenu(QStringLiteral("&Delivery"));
-    add(delivery, QStringLiteral("Your &shop, for reports"), {}, [this] { (new ShopPanel(this))->show(); });
-    add(delivery, QStringLiteral("&Compare an earlier delivery"), {},
-        [this] { (new LaterCheck(this))->show(); });
-    add(delivery, QStringLiteral("&Keep this job small"), {}, [this] {
+    auto* delivery = menuBar()->addMenu(Text::tr("&Delivery"));
+    add(delivery, Text::tr("Your &shop, for reports"), {}, [this] { (new ShopPanel(this))->show(); });
+    add(delivery, Text::tr("&Compare an earlier delivery"), {}, [this] { (new LaterCheck(this))->show(); });
+    add(delivery, Text::tr("&Keep this job small"), {}, [this] {
         if (job_ == nullptr) return;
         auto* panel = new SmallPanel(job_->feed().sharedSession(), this);
         connect(panel, &SmallPanel::made, this, &MainWindow::onMadeSmall);
         panel->show();
     });
-    auto* view = menuBar()->addMenu(QStringLiteral("&View"));
+    auto* view = menuBar()->addMenu(Text::tr("&View"));
     auto* schemes = new QActionGroup(this);
-    const std::pair<look::Scheme, const char*> offered[] = {{look::Scheme::Mixed, "Dark where &pictures are"},
-                                                            {look::Scheme::Dark, "&Dark throughout"},
-                                                            {look::Scheme::Light, "&Light throughout"}};
+    const std::pair<look::Scheme, const char*> offered[] = {
+        {look::Scheme::Mixed, QT_TRANSLATE_NOOP("dreskel::Text", "Dark where &pictures are")},
+        {look::Scheme::Dark, QT_TRANSLATE_NOOP("dreskel::Text", "&Dark throughout")},
+        {look::Scheme::Light, QT_TRANSLATE_NOOP("dreskel::Text", "&Light throughout")}};
     for (const auto& [scheme, text] : offered) {
-        auto* action = view->addAction(QString::fromLatin1(text));
+        auto* action = view->addAction(Text::tr(text));
         action->setCheckable(true);
         action->setChecked(scheme == look::worn());
         schemes->addAction(action);
         connect(action, &QAction::triggered, this, [this, scheme = scheme] { wear(scheme); });
     }
-    auto* help = menuBar()->addMenu(QStringLiteral("&Help"));
-    add(help, QStringLiteral("&Keys"), QKeySequence::HelpContents, [this] {
+    auto* speech = view->addMenu(Text::tr("&Language"));
+    auto* languages = new QActionGroup(this);
+    auto offeredLanguages = text::languages();
+    offeredLanguages.prepend({QString(), Text::tr("The computer's own")});
+    for (const auto& [word, name] : offeredLanguages) {
+        auto* action = speech->addAction(name);
+        action->setCheckable(true);
+        action->setChecked(word == text::chosen());
+        languages->addAction(action);
+        // Later: the menu that was chosen from is made anew.
+        connect(action, &QAction::triggered, this,
+                [this, word = word] { QTimer::singleShot(0, this, [this, word] { speak(word); }); });
+    }
+    auto* help = menuBar()->addMenu(Text::tr("&Help"));
+    add(help, Text::tr("&Keys"), QKeySequence::HelpContents, [this] {
         if (keys_ == nullptr) keys_ = new KeysPage(this);
         keys_->show();
         keys_->raise();
@@ -229,7 +243,7 @@ void MainWindow::openLater(std::function<Opened()> make, bool start) {
     if (opening_) return;
     leaveJob();
     opening_ = true;
-    front_->say(QStringLiteral("Opening ..."));
+    front_->say(Text::tr("Opening ..."));
     QThreadPool::globalInstance()->start(
         [make = std::move(make), start, window = QPointer<MainWindow>(this)] {
             const auto opened = std::make_shared<Opened>(make());
@@ -242,7 +256,7 @@ void MainWindow::openLater(std::function<Opened()> make, bool start) {
 void MainWindow::onOpened(const Opened& opened, bool start) {
     opening_ = false;
     if (!opened) {
-        front_->say(QString::fromStdString(opened.error().sentence()));
+        front_->say(Text::ofCore(opened.error()));
         return;
     }
     front_->say({});
@@ -250,17 +264,42 @@ void MainWindow::onOpened(const Opened& opened, bool start) {
     if (start) job_->startSearch();
 }
 
+// A delivery goes on in the window that began it.
+bool MainWindow::isSaving() const {
+    if (job_ == nullptr || !job_->tray().saving()) return false;
+    job_->say(Text::tr("Files are being saved; the windows can be made anew after that."));
+    return true;
+}
+
 void MainWindow::wear(look::Scheme scheme) {
+    if (isSaving()) return;
     look::wear(scheme);
     QSettings().setValue(kScheme, static_cast<int>(scheme));
     menuBar()->setStyleSheet(menuStyle());
+    buildAnew();
+}
+
+void MainWindow::speak(const QString& language) {
+    if (isSaving()) return;
+    text::choose(language);
+    text::speak();
+    delete std::exchange(keys_, nullptr);
+    menuBar()->clear();
+    buildMenus();
+    buildAnew();
+}
+
+void MainWindow::buildAnew() {
     const auto session = job_ == nullptr ? nullptr : job_->feed().sharedSession();
+    const auto place = job_ == nullptr ? JobPage::Place() : job_->place();
     leaveJob();
     pages_->removeWidget(front_);
     delete std::exchange(front_, nullptr);
     buildFront();
     pages_->setCurrentWidget(front_);
-    if (session) showJob(session);
+    if (!session) return;
+    showJob(session);
+    job_->goTo(place);
 }
 
 void MainWindow::showJob(std::shared_ptr<Session> session) {
@@ -275,8 +314,8 @@ void MainWindow::showJob(std::shared_ptr<Session> session) {
     job_->sheet().setFocus();
     if (!job_->feed().session().source()->isThere())
         job_->say(
-            QStringLiteral("The card is not there: what was found can be looked through, nothing can be "
-                           "searched or saved until it is attached and the job opened again."));
+            Text::tr("The card is not there: what was found can be looked through, nothing can be "
+                     "searched or saved until it is attached and the job opened again."));
 }
 
 // The card of the job in hand; refused in words while it is read.
@@ -285,17 +324,17 @@ void MainWindow::letGo() {
     const auto path = job_->cardPath();
     const auto* device = watch_.at(path);
     if (job_->readsCard()) {
-        job_->say(QStringLiteral("The card is still being read. Stop that first."));
+        job_->say(Text::tr("The card is still being read. Stop that first."));
     } else if (device == nullptr) {
-        job_->say(QStringLiteral("This job reads an image; no card is held by it."));
+        job_->say(Text::tr("This job reads an image; no card is held by it."));
     } else {
         job_->say({});
         QThreadPool::globalInstance()->start([device = *device, window = QPointer<MainWindow>(this)] {
             const auto done = std::make_shared<Status>(letGoOf(device));
             QMetaObject::invokeMethod(qApp, [done, window] {
                 if (!window || window->job_ == nullptr) return;
-                window->job_->say(*done ? QStringLiteral("The card can be pulled out now.")
-                                        : QString::fromStdString(done->error().sentence()));
+                window->job_->say(*done ? Text::tr("The card can be pulled out now.")
+                                        : Text::ofCore(done->error()));
             });
         });
     }

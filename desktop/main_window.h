@@ -31,6 +31,8 @@ class MainWindow : public QMainWindow {
     void leaveJob();
     // The windows are made anew in these colours; the job in hand goes on.
     void wear(look::Scheme scheme);
+    // Nor does the job mind another language ("de"; empty: the computer's own).
+    void speak(const QString& language);
     bool opening() const { return opening_; }
 
     FrontPage& front() { return *front_; }
@@ -44,6 +46,8 @@ class MainWindow : public QMainWindow {
     using Opened = Result<std::shared_ptr<Session>>;
     void buildFront();
     void buildMenus();
+    void buildAnew();
+    bool isSaving() const;
     void showJob(std::shared_ptr<Session> session);
     void openLater(std::function<Opened()> make, bool start);
     void onOpened(const Opened& opened, bool start);

@@ -9,6 +9,7 @@
 #include <QToolTip>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -58,7 +59,7 @@ Band::Band(Feed& feed, QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-    setAccessibleName(QStringLiteral("Band: the card from its first sector to its last"));
+    setAccessibleName(Text::tr("Band: the card from its first sector to its last"));
     length_ = static_cast<double>(feed_.session().source()->size());
     connect(&feed_, &Feed::changed, this, [this] {
         rebuild_ = true;
@@ -170,8 +171,10 @@ void Band::drawLanes() {
     picture_.fill(look::kGround);
     QPainter painter(&picture_);
     painter.setFont(look::textFont(11));
-    constexpr std::array<const char*, kLanes> names{"reading", "directories", "photos",
-                                                    "clips",   "sound",       "unexplained"};
+    constexpr std::array<const char*, kLanes> names{
+        QT_TRANSLATE_NOOP("dreskel::Text", "reading"), QT_TRANSLATE_NOOP("dreskel::Text", "directories"),
+        QT_TRANSLATE_NOOP("dreskel::Text", "photos"),  QT_TRANSLATE_NOOP("dreskel::Text", "clips"),
+        QT_TRANSLATE_NOOP("dreskel::Text", "sound"),   QT_TRANSLATE_NOOP("dreskel::Text", "unexplained")};
     const auto& progress = feed_.overview().progress;
     drawnPosition_ = progress.position;
     const double edge = width() - kRight;
@@ -180,8 +183,7 @@ void Band::drawLanes() {
         const auto box = laneBox(lane);
         painter.setPen(look::kDim);
         painter.drawText(QRectF(16, box.top() - 4, kLeft - 24, box.height() + 8),
-                         Qt::AlignVCenter | Qt::AlignLeft,
-                         QString::fromLatin1(names[static_cast<std::size_t>(lane)]));
+                         Qt::AlignVCenter | Qt::AlignLeft, Text::tr(names[static_cast<std::size_t>(lane)]));
     }
     const auto reading = laneBox(kReading).adjusted(0, 2, 0, -2);
     painter.fillRect(reading, look::kTrough);
@@ -374,16 +376,16 @@ bool Band::event(QEvent* event) {
     const auto* help = static_cast<QHelpEvent*>(event);
     const auto* finding = feed_.find(fileAt(help->pos()));
     const auto offset = offsetAt(help->pos().x());
-    QString text = QStringLiteral("Byte %1").arg(look::numberText(offset));
+    QString text = Text::tr("Byte %1").arg(look::numberText(offset));
     if (const auto& copy = feed_.overview().copy) {
         for (const auto& cell : copy->cells) {
             if (!cell.range.contains(offset)) continue;
             text += QStringLiteral(": %1").arg(QString::fromStdString(std::string(toWord(cell.state))));
-            if (cell.tries > 0) text += QStringLiteral(", tried %1 times").arg(cell.tries);
+            if (cell.tries > 0) text += Text::tr(", tried %1 times").arg(cell.tries);
         }
     }
     if (finding != nullptr) {
-        text = QStringLiteral("%1, %2, %3\nfrom byte %4")
+        text = Text::tr("%1, %2, %3\nfrom byte %4")
                    .arg(QString::fromStdString(finding->format).toUpper(), look::sizeText(finding->size()),
                         look::conditionText(finding->condition, finding->decoded),
                         look::numberText(finding->start()));

@@ -8,6 +8,7 @@
 #include <QThreadPool>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -25,7 +26,7 @@ HexView::HexView(std::shared_ptr<Source> source, QWidget* parent)
     setFont(font);
     viewport()->setFont(font);
     setFrameShape(QFrame::NoFrame);
-    setAccessibleName(QStringLiteral("The bytes"));
+    setAccessibleName(Text::tr("The bytes"));
     connect(verticalScrollBar(), &QScrollBar::valueChanged, viewport(), qOverload<>(&QWidget::update));
 }
 

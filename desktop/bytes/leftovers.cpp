@@ -9,6 +9,7 @@
 #include <QThreadPool>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -24,8 +25,8 @@ class Row : public QTreeWidgetItem {
         setText(kSize, look::sizeText(stretch.range.length));
         setData(kSize, Qt::UserRole, QVariant::fromValue<qulonglong>(stretch.range.length));
         const auto kind = toWords(stretch.kind);
-        setText(kLooks, QString::fromLatin1(kind.data(), static_cast<qsizetype>(kind.size())) +
-                            (stretch.mixed ? QStringLiteral(", and other data") : QString()));
+        setText(kLooks,
+                Text::ofCore(std::string(kind)) + (stretch.mixed ? Text::tr(", and other data") : QString()));
         setTextAlignment(kPlace, Qt::AlignRight);
         setTextAlignment(kSize, Qt::AlignRight);
     }
@@ -44,14 +45,13 @@ class Row : public QTreeWidgetItem {
 Leftovers::Leftovers(std::shared_ptr<Session> session, QWidget* parent)
     : QDialog(parent), wanted_(std::make_shared<std::atomic<bool>>(true)), session_(session) {
     setAttribute(Qt::WA_DeleteOnClose);
-    setWindowTitle(QStringLiteral("What nothing explains"));
+    setWindowTitle(Text::tr("What nothing explains"));
     resize(1180, 640);
     setStyleSheet(look::benchStyle());
-    sentence_ = look::label(QStringLiteral("Looking at what is left ..."), 13, look::kText);
+    sentence_ = look::label(Text::tr("Looking at what is left ..."), 13, look::kText);
     sentence_->setWordWrap(true);
     list_ = new QTreeWidget;
-    list_->setHeaderLabels(
-        {QStringLiteral("From byte"), QStringLiteral("Size"), QStringLiteral("Looks like")});
+    list_->setHeaderLabels({Text::tr("From byte"), Text::tr("Size"), Text::tr("Looks like")});
     list_->setRootIsDecorated(false);
     list_->setUniformRowHeights(true);
     list_->header()->resizeSection(kPlace, 130);
@@ -65,13 +65,12 @@ Leftovers::Leftovers(std::shared_ptr<Session> session, QWidget* parent)
     halves->addWidget(bytes_);
     halves->setSizes({470, 690});
     auto* column = new QVBoxLayout(this);
-    save_ = new QPushButton(QStringLiteral("Save all as raw pieces"));
-    save_->setToolTip(
-        QStringLiteral("Each stretch as a file of its own, for another day and other programs"));
+    save_ = new QPushButton(Text::tr("Save all as raw pieces"));
+    save_->setToolTip(Text::tr("Each stretch as a file of its own, for another day and other programs"));
     save_->setEnabled(false);
     connect(save_, &QPushButton::clicked, this, [this] {
         if (task_) return task_->stop();
-        auto* dialog = new QFileDialog(this, QStringLiteral("Where to save the raw pieces"));
+        auto* dialog = new QFileDialog(this, Text::tr("Where to save the raw pieces"));
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setFileMode(QFileDialog::Directory);
         dialog->setOption(QFileDialog::ShowDirsOnly);
@@ -113,15 +112,13 @@ void Leftovers::fill(const std::vector<Stretch>& stretches) {
     list_->addTopLevelItems(rows);
     list_->setSortingEnabled(true);
     list_->sortByColumn(kSize, Qt::DescendingOrder);
-    auto text = rows.isEmpty()
-                    ? QStringLiteral("Every sector belongs to a file, to the filesystem, or is blank.")
-                    : QStringLiteral(
-                          "%1 in %2 stretches belong to no file and are no part of a filesystem. "
-                          "What each looks like is a guess from samples of it.")
-                          .arg(look::sizeText(all), look::numberText(rows.size()));
+    auto text = rows.isEmpty() ? Text::tr("Every sector belongs to a file, to the filesystem, or is blank.")
+                               : Text::tr(
+                                     "%1 in %2 stretches belong to no file and are no part of a filesystem. "
+                                     "What each looks like is a guess from samples of it.")
+                                     .arg(look::sizeText(all), look::numberText(rows.size()));
     if (blank > 0)
-        text += QStringLiteral(" Blank ends of clusters, %1 together, are not listed.")
-                    .arg(look::sizeText(blank));
+        text += Text::tr(" Blank ends of clusters, %1 together, are not listed.").arg(look::sizeText(blank));
     sentence_->setText(text);
     save_->setEnabled(!rows.isEmpty() && session_->source()->isThere());
     if (!rows.isEmpty()) list_->setCurrentItem(list_->topLevelItem(0));
@@ -132,20 +129,19 @@ void Leftovers::saveTo(const QString& folder) {
     request.destination = folder.toStdString();
     request.layout = Layout::Flat;
     request.files = session_->rawPieces();
-    save_->setText(QStringLiteral("Stop"));
-    sentence_->setText(
-        QStringLiteral("Saving %1 raw pieces ...").arg(look::numberText(request.files.size())));
+    save_->setText(Text::tr("Stop"));
+    sentence_->setText(Text::tr("Saving %1 raw pieces ...").arg(look::numberText(request.files.size())));
     task_ = std::make_unique<DeliveryTask>(session_, std::move(request));
     connect(task_.get(), &DeliveryTask::finished, this, [this](const auto& outcome) {
         task_.reset();
-        save_->setText(QStringLiteral("Save all as raw pieces"));
+        save_->setText(Text::tr("Save all as raw pieces"));
         if (!*outcome) {
-            sentence_->setText(QString::fromStdString(outcome->error().sentence()));
+            sentence_->setText(Text::ofCore(outcome->error()));
             return;
         }
         const auto& sum = outcome->value();
         sentence_->setText(
-            QStringLiteral("Saved %1 raw pieces, %2; read back and found the same: %3; not saved: %4.")
+            Text::tr("Saved %1 raw pieces, %2; read back and found the same: %3; not saved: %4.")
                 .arg(look::numberText(sum.saved), look::sizeText(sum.bytes), look::numberText(sum.verified),
                      look::numberText(sum.notSaved)));
     });

@@ -8,24 +8,25 @@
 #include <QThreadPool>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 
 LaterCheck::LaterCheck(QWidget* parent) : QDialog(parent) {
     setAttribute(Qt::WA_DeleteOnClose);
-    setWindowTitle(QStringLiteral("Compare an earlier delivery"));
+    setWindowTitle(Text::tr("Compare an earlier delivery"));
     setStyleSheet(look::benchStyle());
     resize(640, 360);
-    auto* what = look::label(
-        QStringLiteral("Every file that the manifest in a folder names is read again and compared "
-                       "with what was saved."),
-        12, look::kDim);
+    auto* what =
+        look::label(Text::tr("Every file that the manifest in a folder names is read again and compared "
+                             "with what was saved."),
+                    12, look::kDim);
     what->setWordWrap(true);
     folder_ = new QLineEdit(QSettings().value(QStringLiteral("save/folder")).toString());
-    folder_->setAccessibleName(QStringLiteral("The folder of the delivery"));
-    folder_->setPlaceholderText(QStringLiteral("The folder that files were saved to"));
-    auto* choose = new QPushButton(QStringLiteral("Choose"));
-    start_ = new QPushButton(QStringLiteral("Compare"));
+    folder_->setAccessibleName(Text::tr("The folder of the delivery"));
+    folder_->setPlaceholderText(Text::tr("The folder that files were saved to"));
+    auto* choose = new QPushButton(Text::tr("Choose"));
+    start_ = new QPushButton(Text::tr("Compare"));
     start_->setDefault(true);
     bar_ = new QProgressBar;
     bar_->setTextVisible(false);
@@ -34,7 +35,7 @@ LaterCheck::LaterCheck(QWidget* parent) : QDialog(parent) {
     sentence_->setWordWrap(true);
     list_ = new QPlainTextEdit;
     list_->setReadOnly(true);
-    list_->setAccessibleName(QStringLiteral("Files that are missing or changed"));
+    list_->setAccessibleName(Text::tr("Files that are missing or changed"));
     list_->hide();
 
     auto* line = new QHBoxLayout;
@@ -52,7 +53,7 @@ LaterCheck::LaterCheck(QWidget* parent) : QDialog(parent) {
     column->addStretch();
 
     connect(choose, &QPushButton::clicked, this, [this] {
-        auto* dialog = new QFileDialog(this, QStringLiteral("The folder of a delivery"), folder_->text());
+        auto* dialog = new QFileDialog(this, Text::tr("The folder of a delivery"), folder_->text());
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setFileMode(QFileDialog::Directory);
         dialog->setOption(QFileDialog::ShowDirsOnly);
@@ -70,10 +71,10 @@ LaterCheck::~LaterCheck() {
 void LaterCheck::start() {
     if (control_) return control_->stop();
     control_ = std::make_shared<Control>();
-    start_->setText(QStringLiteral("Stop"));
+    start_->setText(Text::tr("Stop"));
     list_->clear();
     list_->hide();
-    sentence_->setText(QStringLiteral("Reading ..."));
+    sentence_->setText(Text::tr("Reading ..."));
     QThreadPool::globalInstance()->start([folder = folder_->text().trimmed().toStdString(),
                                           control = control_, panel = QPointer<LaterCheck>(this)] {
         const auto outcome = std::make_shared<Result<DeliveryCheck>>(
@@ -92,20 +93,20 @@ void LaterCheck::start() {
 
 void LaterCheck::tell(const Result<DeliveryCheck>& outcome) {
     control_.reset();
-    start_->setText(QStringLiteral("Compare"));
+    start_->setText(Text::tr("Compare"));
     if (!outcome) {
-        sentence_->setText(QString::fromStdString(outcome.error().sentence()));
+        sentence_->setText(Text::ofCore(outcome.error()));
         return;
     }
     const auto& check = outcome.value();
     sentence_->setText(
         check.wrong.empty()
-            ? QStringLiteral("All %1 files are as they were saved.").arg(look::numberText(check.files))
-            : QStringLiteral("%1 of %2 files are as they were saved; these are not:")
+            ? Text::tr("All %1 files are as they were saved.").arg(look::numberText(check.files))
+            : Text::tr("%1 of %2 files are as they were saved; these are not:")
                   .arg(look::numberText(check.same), look::numberText(check.files)));
     for (const auto& wrong : check.wrong)
-        list_->appendPlainText(QStringLiteral("%1: %2").arg(QString::fromStdString(wrong.path),
-                                                            QString::fromStdString(wrong.why)));
+        list_->appendPlainText(
+            QStringLiteral("%1: %2").arg(QString::fromStdString(wrong.path), Text::ofCore(wrong.why)));
     list_->setVisible(!check.wrong.empty());
 }
 

@@ -6,6 +6,7 @@
 #include <QPixmap>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -20,7 +21,7 @@ QString linesOf(const std::vector<std::string>& lines) {
 
 ShopPanel::ShopPanel(QWidget* parent) : QDialog(parent) {
     setAttribute(Qt::WA_DeleteOnClose);
-    setWindowTitle(QStringLiteral("Your shop"));
+    setWindowTitle(Text::tr("Your shop"));
     setStyleSheet(look::benchStyle());
     resize(620, 520);
     name_ = new QLineEdit;
@@ -28,11 +29,11 @@ ShopPanel::ShopPanel(QWidget* parent) : QDialog(parent) {
     address_->setFixedHeight(58);
     address_->setTabChangesFocus(true);
     logo_ = new QLineEdit;
-    logo_->setPlaceholderText(QStringLiteral("A PNG or JPEG"));
+    logo_->setPlaceholderText(Text::tr("A PNG or JPEG"));
     picture_ = new QLabel;
     picture_->setFixedSize(120, 48);
     picture_->setAlignment(Qt::AlignCenter);
-    auto* choose = new QPushButton(QStringLiteral("Choose"));
+    auto* choose = new QPushButton(Text::tr("Choose"));
     auto* logoRow = new QHBoxLayout;
     logoRow->addWidget(logo_, 1);
     logoRow->addWidget(choose);
@@ -44,19 +45,19 @@ ShopPanel::ShopPanel(QWidget* parent) : QDialog(parent) {
     advice_->setTabChangesFocus(true);
     message_ = look::label({}, 12, look::kDim);
     message_->setWordWrap(true);
-    save_ = new QPushButton(QStringLiteral("Use for reports"));
+    save_ = new QPushButton(Text::tr("Use for reports"));
     save_->setDefault(true);
 
     auto* form = new QFormLayout;
     form->setLabelAlignment(Qt::AlignLeft);
     form->setVerticalSpacing(10);
-    form->addRow(QStringLiteral("&Name"), name_);
-    form->addRow(QStringLiteral("&Address"), address_);
-    auto* logoLabel = new QLabel(QStringLiteral("&Picture"));
+    form->addRow(Text::tr("&Name"), name_);
+    form->addRow(Text::tr("&Address"), address_);
+    auto* logoLabel = new QLabel(Text::tr("&Picture"));
     logoLabel->setBuddy(logo_);
     form->addRow(logoLabel, logoRow);
-    form->addRow(QStringLiteral("&Language of reports"), language_);
-    form->addRow(QStringLiteral("A&dvice, a line each"), advice_);
+    form->addRow(Text::tr("&Language of reports"), language_);
+    form->addRow(Text::tr("A&dvice, a line each"), advice_);
     auto* foot = new QHBoxLayout;
     foot->addWidget(message_, 1);
     foot->addWidget(save_);
@@ -66,8 +67,8 @@ ShopPanel::ShopPanel(QWidget* parent) : QDialog(parent) {
     column->addLayout(foot);
 
     connect(choose, &QPushButton::clicked, this, [this] {
-        auto* dialog = new QFileDialog(this, QStringLiteral("A picture for the head of reports"), {},
-                                       QStringLiteral("Pictures (*.png *.jpg *.jpeg)"));
+        auto* dialog = new QFileDialog(this, Text::tr("A picture for the head of reports"), {},
+                                       Text::tr("Pictures (*.png *.jpg *.jpeg)"));
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setModal(false);
         connect(dialog, &QFileDialog::fileSelected, logo_, &QLineEdit::setText);
@@ -83,7 +84,7 @@ ShopPanel::ShopPanel(QWidget* parent) : QDialog(parent) {
     connect(save_, &QPushButton::clicked, this, &ShopPanel::store);
     const auto known = readShop(usualShopPath());
     fill(known.ok() ? known.value() : usualShop());
-    if (!known) message_->setText(QString::fromStdString(known.error().sentence()));
+    if (!known) message_->setText(Text::ofCore(known.error()));
 }
 
 void ShopPanel::fill(const Shop& shop) {
@@ -116,7 +117,7 @@ void ShopPanel::store() {
         if (const auto read = readShop(usualShopPath()); !read) stored = read.error();
     }
     if (stored) return close(), void();
-    message_->setText(QString::fromStdString(stored.error().sentence()));
+    message_->setText(Text::ofCore(stored.error()));
 }
 
 }  // namespace dreskel

@@ -8,6 +8,7 @@
 #include <QThreadPool>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -28,7 +29,7 @@ constexpr const char* kExample = R"({
 OwnPanel::OwnPanel(std::shared_ptr<Source> source, QWidget* parent)
     : QDialog(parent), source_(std::move(source)) {
     setAttribute(Qt::WA_DeleteOnClose);
-    setWindowTitle(QStringLiteral("Formats of your own"));
+    setWindowTitle(Text::tr("Formats of your own"));
     resize(1080, 640);
     setStyleSheet(look::benchStyle());
     auto* halves = new QSplitter;
@@ -40,7 +41,7 @@ OwnPanel::OwnPanel(std::shared_ptr<Source> source, QWidget* parent)
     column->setContentsMargins(16, 14, 16, 14);
     column->setSpacing(10);
     auto* about = look::label(
-        QStringLiteral(
+        Text::tr(
             "For files that a camera writes and Dreskel does not know. They are found by their first bytes, "
             "and end "
             "at their last ones, at the next file, or at their largest size. Nothing of them is decoded."),
@@ -61,22 +62,22 @@ QWidget* OwnPanel::buildKept() {
     auto* side = new QWidget;
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(0, 0, 0, 0);
-    column->addWidget(look::label(QStringLiteral("Kept"), 13, look::kText, true));
+    column->addWidget(look::label(Text::tr("Kept"), 13, look::kText, true));
     list_ = new QListWidget;
-    list_->setAccessibleName(QStringLiteral("Formats of your own that are kept"));
+    list_->setAccessibleName(Text::tr("Formats of your own that are kept"));
     connect(list_, &QListWidget::currentRowChanged, this, [this](int row) {
         drop_->setEnabled(row >= 0);
         if (row >= 0)
             text_->setPlainText(QString::fromStdString(own::textOf({kept_[static_cast<std::size_t>(row)]})));
     });
-    drop_ = new QPushButton(QStringLiteral("Take it out"));
+    drop_ = new QPushButton(Text::tr("Take it out"));
     drop_->setEnabled(false);
     connect(drop_, &QPushButton::clicked, this, [this] {
         const auto row = list_->currentRow();
         if (row < 0) return;
         const auto dropped = dropOwnFormat(kept_[static_cast<std::size_t>(row)].name);
         refreshList({});
-        if (!dropped) verdict_->setText(QString::fromStdString(dropped.error().sentence()));
+        if (!dropped) verdict_->setText(Text::ofCore(dropped.error()));
     });
     column->addWidget(list_, 1);
     column->addWidget(drop_);
@@ -87,26 +88,25 @@ QWidget* OwnPanel::buildText() {
     auto* side = new QWidget;
     auto* column = new QVBoxLayout(side);
     column->setContentsMargins(12, 0, 0, 0);
-    column->addWidget(
-        look::label(QStringLiteral("Learn one from two or more files of the same camera, or write it"), 13,
-                    look::kText, true));
+    column->addWidget(look::label(
+        Text::tr("Learn one from two or more files of the same camera, or write it"), 13, look::kText, true));
     auto* line = new QHBoxLayout;
     name_ = new QLineEdit;
-    name_->setPlaceholderText(QStringLiteral("a short name for it, before samples are chosen"));
-    name_->setAccessibleName(QStringLiteral("Short name of the format"));
+    name_->setPlaceholderText(Text::tr("a short name for it, before samples are chosen"));
+    name_->setAccessibleName(Text::tr("Short name of the format"));
     kind_ = new QComboBox;
-    kind_->setAccessibleName(QStringLiteral("Kind of the format"));
+    kind_->setAccessibleName(Text::tr("Kind of the format"));
     for (const auto kind : {Kind::Photo, Kind::Video, Kind::Audio, Kind::Sidecar, Kind::Other}) {
         const auto word = toWord(kind);
         kind_->addItem(QString::fromLatin1(word.data(), static_cast<qsizetype>(word.size())),
                        static_cast<int>(kind));
     }
-    learn_ = new QPushButton(QStringLiteral("Choose sample files"));
+    learn_ = new QPushButton(Text::tr("Choose sample files"));
     learn_->setEnabled(false);
     connect(name_, &QLineEdit::textChanged, this,
             [this](const QString& name) { learn_->setEnabled(!name.isEmpty()); });
     connect(learn_, &QPushButton::clicked, this, [this] {
-        auto* dialog = new QFileDialog(this, QStringLiteral("Two or more files of one camera"));
+        auto* dialog = new QFileDialog(this, Text::tr("Two or more files of one camera"));
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setFileMode(QFileDialog::ExistingFiles);
         connect(dialog, &QFileDialog::filesSelected, this, &OwnPanel::learn);
@@ -118,17 +118,17 @@ QWidget* OwnPanel::buildText() {
     column->addLayout(line);
     text_ = new QPlainTextEdit;
     text_->setFont(look::fixedFont(12));
-    text_->setAccessibleName(QStringLiteral("Definition as JSON"));
+    text_->setAccessibleName(Text::tr("Definition as JSON"));
     column->addWidget(text_, 1);
     verdict_ = look::label({}, 13, look::kText);
     verdict_->setWordWrap(true);
     verdict_->setMinimumHeight(40);
     column->addWidget(verdict_);
     auto* below = new QHBoxLayout;
-    try_ = new QPushButton(QStringLiteral("Try it on this card"));
+    try_ = new QPushButton(Text::tr("Try it on this card"));
     try_->setVisible(source_ != nullptr);
     connect(try_, &QPushButton::clicked, this, &OwnPanel::tryIt);
-    keep_ = new QPushButton(QStringLiteral("Keep it"));
+    keep_ = new QPushButton(Text::tr("Keep it"));
     keep_->setObjectName(QStringLiteral("next"));
     connect(keep_, &QPushButton::clicked, this, &OwnPanel::keep);
     below->addStretch();
@@ -149,7 +149,7 @@ void OwnPanel::refreshList(const std::string& current) {
         if (definition.name == current) list_->setCurrentRow(list_->count() - 1);
     }
     judge();
-    if (!read) verdict_->setText(QString::fromStdString(read.error().sentence()));
+    if (!read) verdict_->setText(Text::ofCore(read.error()));
 }
 
 void OwnPanel::judge() {
@@ -161,12 +161,11 @@ void OwnPanel::judge() {
     if (text_->toPlainText().trimmed().isEmpty()) {
         verdict_->clear();
     } else if (!read) {
-        verdict_->setText(QString::fromStdString(read.error().what) + QLatin1Char('.'));
+        verdict_->setText(Text::ofCore(read.error().what) + QLatin1Char('.'));
     } else {
         verdict_->setText(
-            usable ? QStringLiteral(
-                         "It can be used. What is kept is looked for in every search that begins after.")
-                   : QStringLiteral("It defines no format."));
+            usable ? Text::tr("It can be used. What is kept is looked for in every search that begins after.")
+                   : Text::tr("It defines no format."));
     }
 }
 
@@ -176,7 +175,7 @@ void OwnPanel::learn(const QStringList& samples) {
     const auto learnt =
         learnFrom(paths, name_->text().toStdString(), static_cast<Kind>(kind_->currentData().toInt()));
     if (!learnt) {
-        verdict_->setText(QString::fromStdString(learnt.error().sentence()));
+        verdict_->setText(Text::ofCore(learnt.error()));
         return;
     }
     text_->setPlainText(QString::fromStdString(own::textOf({learnt.value()})));
@@ -187,7 +186,7 @@ void OwnPanel::tryIt() {
     if (typed_.empty() || control_) return;
     control_ = std::make_shared<Control>();
     try_->setEnabled(false);
-    verdict_->setText(QStringLiteral("Looking for it on the card ..."));
+    verdict_->setText(Text::tr("Looking for it on the card ..."));
     QThreadPool::globalInstance()->start([source = source_, definition = typed_.front(), control = control_,
                                           panel = QPointer<OwnPanel>(this)] {
         const auto words = wordsOf(tryOn(*source, definition, *control));
@@ -204,13 +203,13 @@ void OwnPanel::keep() {
     std::string last;
     for (const auto& definition : typed_) {
         if (const auto kept = keepOwnFormat(definition); !kept) {
-            verdict_->setText(QString::fromStdString(kept.error().sentence()));
+            verdict_->setText(Text::ofCore(kept.error()));
             return;
         }
         last = definition.name;
     }
     refreshList(last);
-    verdict_->setText(QStringLiteral("Kept. Every search that begins from now on looks for it."));
+    verdict_->setText(Text::tr("Kept. Every search that begins from now on looks for it."));
 }
 
 }  // namespace dreskel

@@ -12,6 +12,7 @@
 
 #include "deliver/destination.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -24,7 +25,7 @@ constexpr int kMostMinutes = 7 * 24 * 60;
 QString defaultImage(const Device& device) {
     const auto folder = QSettings().value(kCopyFolder, QDir::homePath()).toString();
     auto name = QString::fromStdString(device.title());
-    if (name.isEmpty()) name = QStringLiteral("card");
+    if (name.isEmpty()) name = Text::tr("card");
     name.replace(QLatin1Char('/'), QLatin1Char('-'));
     const auto base =
         folder + QLatin1Char('/') + name + QLatin1Char(' ') + QDate::currentDate().toString(Qt::ISODate);
@@ -41,12 +42,12 @@ CopyRow::CopyRow(const Device& device, QWidget* parent) : QWidget(parent), devic
     column->setContentsMargins(0, 4, 0, 0);
     column->setSpacing(6);
     auto* line = new QHBoxLayout;
-    line->addWidget(look::label(QStringLiteral("Copy to"), 13, look::kInk));
+    line->addWidget(look::label(Text::tr("Copy to"), 13, look::kInk));
     image_ = new QLineEdit;
-    image_->setAccessibleName(QStringLiteral("The file that takes the copy"));
-    auto* choose = new QPushButton(QStringLiteral("Choose"));
+    image_->setAccessibleName(Text::tr("The file that takes the copy"));
+    auto* choose = new QPushButton(Text::tr("Choose"));
     connect(choose, &QPushButton::clicked, this, [this] {
-        auto* dialog = new QFileDialog(this, QStringLiteral("Where the copy goes"), image_->text());
+        auto* dialog = new QFileDialog(this, Text::tr("Where the copy goes"), image_->text());
         dialog->setAttribute(Qt::WA_DeleteOnClose);
         dialog->setAcceptMode(QFileDialog::AcceptSave);
         dialog->setOption(QFileDialog::DontConfirmOverwrite);
@@ -54,7 +55,7 @@ CopyRow::CopyRow(const Device& device, QWidget* parent) : QWidget(parent), devic
         connect(dialog, &QFileDialog::fileSelected, image_, &QLineEdit::setText);
         dialog->show();
     });
-    start_ = new QPushButton(QStringLiteral("Start"));
+    start_ = new QPushButton(Text::tr("Start"));
     start_->setObjectName(QStringLiteral("next"));
     start_->setEnabled(false);
     connect(start_, &QPushButton::clicked, this, [this] {
@@ -81,21 +82,20 @@ QWidget* CopyRow::buildOptions() {
     tries_ = new QSpinBox;
     tries_->setRange(0, kMostTries);
     tries_->setValue(CopyOptions{}.laterTries);
-    tries_->setToolTip(
-        QStringLiteral("How often each sector that failed is tried again when all else is read"));
+    tries_->setToolTip(Text::tr("How often each sector that failed is tried again when all else is read"));
     minutes_ = new QSpinBox;
     minutes_->setRange(0, kMostMinutes);
-    minutes_->setSpecialValueText(QStringLiteral("no limit"));
-    minutes_->setSuffix(QStringLiteral(" min"));
-    minutes_->setToolTip(QStringLiteral("The most time spent on bad places, after the first sweep"));
+    minutes_->setSpecialValueText(Text::tr("no limit"));
+    minutes_->setSuffix(Text::tr(" min"));
+    minutes_->setToolTip(Text::tr("The most time spent on bad places, after the first sweep"));
     const auto size = static_cast<double>(device_.size) / kMegabyte;
     from_ = new QDoubleSpinBox;
     to_ = new QDoubleSpinBox;
     for (auto* end : {from_, to_}) {
         end->setDecimals(0);
         end->setRange(0, std::ceil(size));
-        end->setSuffix(QStringLiteral(" MB"));
-        end->setToolTip(QStringLiteral("The part of the card that is copied"));
+        end->setSuffix(Text::tr(" MB"));
+        end->setToolTip(Text::tr("The part of the card that is copied"));
     }
     to_->setValue(to_->maximum());
     const auto add = [&](const QString& words, QWidget* field) {
@@ -103,10 +103,10 @@ QWidget* CopyRow::buildOptions() {
         line->addWidget(field);
         line->addSpacing(8);
     };
-    add(QStringLiteral("Later tries"), tries_);
-    add(QStringLiteral("Time on bad places"), minutes_);
-    add(QStringLiteral("From"), from_);
-    add(QStringLiteral("to"), to_);
+    add(Text::tr("Later tries"), tries_);
+    add(Text::tr("Time on bad places"), minutes_);
+    add(Text::tr("From"), from_);
+    add(Text::tr("to"), to_);
     line->addStretch();
     return options;
 }
@@ -133,7 +133,7 @@ void CopyRow::checkRoom() {
     const auto image = image_->text();
     start_->setEnabled(false);
     if (from_->value() >= to_->value()) {
-        room_->setText(QStringLiteral("The part to be copied ends before it begins"));
+        room_->setText(Text::tr("The part to be copied ends before it begins"));
         return;
     }
     const auto needed = span().length;
@@ -144,16 +144,16 @@ void CopyRow::checkRoom() {
         QString text;
         bool good = false;
         if (!facts.absoluteDir().exists() || !room) {
-            text = QStringLiteral("There is no such folder");
+            text = Text::tr("There is no such folder");
         } else if (facts.exists() && !QFileInfo::exists(image + QStringLiteral(".map"))) {
-            text = QStringLiteral("There is a file of this name already; choose another");
+            text = Text::tr("There is a file of this name already; choose another");
         } else {
             good = room.value().freeBytes >= needed || facts.exists();
-            text = QStringLiteral("%1 needed, %2 free there%3")
+            text = Text::tr("%1 needed, %2 free there%3")
                        .arg(look::sizeText(needed), look::sizeText(room.value().freeBytes),
-                            good ? QString() : QStringLiteral(": not enough room"));
+                            good ? QString() : Text::tr(": not enough room"));
             if (facts.exists())
-                text = QStringLiteral("The copy that was begun there goes on, if it is of this card");
+                text = Text::tr("The copy that was begun there goes on, if it is of this card");
         }
         QMetaObject::invokeMethod(qApp, [row, image, text, good, span] {
             if (!row || row->image_->text() != image || row->span() != span) return;

@@ -15,22 +15,21 @@
 
 #include "desktop/front/source_card.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "udisks/udisks.h"
 
 namespace dreskel {
 namespace {
 
 QString stateOf(const ShelvedJob& job) {
-    const auto files = QStringLiteral("%1 files found").arg(look::numberText(job.files));
-    const auto kept = job.kept > 0 ? QStringLiteral(", %1 kept").arg(look::numberText(job.kept)) : QString();
+    const auto files =
+        Text::tr("%1 file(s) found", nullptr, static_cast<int>(job.files)).arg(look::numberText(job.files));
+    const auto kept = job.kept > 0 ? Text::tr(", %1 kept").arg(look::numberText(job.kept)) : QString();
     switch (job.state) {
-        case ScanState::NotStarted: return QStringLiteral("not searched yet");
+        case ScanState::NotStarted: return Text::tr("not searched yet");
         case ScanState::Reading:
-            return QStringLiteral("read to %1 %, %2%3")
-                .arg(static_cast<int>(job.share * 100))
-                .arg(files, kept);
-        case ScanState::Checking:
-            return QStringLiteral("all read, still to be checked; %1%2").arg(files, kept);
+            return Text::tr("read to %1 %, %2%3").arg(static_cast<int>(job.share * 100)).arg(files, kept);
+        case ScanState::Checking: return Text::tr("all read, still to be checked; %1%2").arg(files, kept);
         case ScanState::Finished: break;
     }
     return files + kept;
@@ -44,8 +43,7 @@ class JobRow : public QPushButton {
         setCursor(Qt::PointingHandCursor);
         setEnabled(job.sourceThere);
         setAccessibleName(job.title + QStringLiteral(", ") + stateOf(job));
-        setToolTip(job.sourceThere ? job.sourcePath
-                                   : QStringLiteral("%1 is not there now").arg(job.sourcePath));
+        setToolTip(job.sourceThere ? job.sourcePath : Text::tr("%1 is not there now").arg(job.sourcePath));
     }
 
   protected:
@@ -58,15 +56,15 @@ class JobRow : public QPushButton {
         painter.drawText(box, Qt::AlignLeft | Qt::AlignTop, job_.title);
         painter.setFont(look::textFont(12));
         painter.setPen(look::kFaded);
-        const auto when = QLocale(QLocale::English).toString(job_.touched, QStringLiteral("d MMM, HH:mm"));
+        const auto when = Text::locale().toString(job_.touched, Text::tr("d MMM, HH:mm"));
         painter.drawText(box, Qt::AlignRight | Qt::AlignTop, when);
         const auto middle = box.adjusted(0, 20, 0, 0);
         painter.drawText(middle, Qt::AlignLeft | Qt::AlignTop,
-                         job_.sourceThere ? stateOf(job_) : QStringLiteral("the source is not there"));
+                         job_.sourceThere ? stateOf(job_) : Text::tr("the source is not there"));
         painter.setPen(look::kInk);
         const bool finished = job_.state == ScanState::Finished;
         painter.drawText(middle, Qt::AlignRight | Qt::AlignTop,
-                         finished ? QStringLiteral("searched") : QStringLiteral("to go on"));
+                         finished ? Text::tr("searched") : Text::tr("to go on"));
         const QRectF bar(box.left(), box.bottom() - 2, box.width(), 4);
         painter.fillRect(bar, look::kPaperLine);
         painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * job_.share, bar.height()),
@@ -92,12 +90,11 @@ FrontPage::FrontPage(DeviceWatch& watch, QWidget* parent) : QWidget(parent), wat
     head->addWidget(look::label(QStringLiteral("Dreskel"), 16, look::kInk, true));
     head->addSpacing(10);
     head->addWidget(look::label(
-        QStringLiteral(
-            "Put a card in the reader, or open an image of one. Nothing is ever written to either."),
-        13, look::kFaded));
+        Text::tr("Put a card in the reader, or open an image of one. Nothing is ever written to either."), 13,
+        look::kFaded));
     head->addStretch();
-    auto* open = new QPushButton(QStringLiteral("Open an image"));
-    open->setToolTip(QStringLiteral("A file that holds a card sector by sector (Ctrl+O)"));
+    auto* open = new QPushButton(Text::tr("Open an image"));
+    open->setToolTip(Text::tr("A file that holds a card sector by sector (Ctrl+O)"));
     connect(open, &QPushButton::clicked, this, &FrontPage::chooseImage);
     head->addWidget(open);
 
@@ -105,15 +102,14 @@ FrontPage::FrontPage(DeviceWatch& watch, QWidget* parent) : QWidget(parent), wat
     auto* column = new QVBoxLayout(left);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(12);
-    column->addWidget(look::label(QStringLiteral("On the reader now"), 15, look::kInk, true));
+    column->addWidget(look::label(Text::tr("On the reader now"), 15, look::kInk, true));
     trouble_ = look::label({}, 13, look::kTrouble.darker(130), true);
     trouble_->setWordWrap(true);
     trouble_->hide();
     column->addWidget(trouble_);
-    none_ = look::label(
-        QStringLiteral("No card is in a reader. One that is plugged in appears here by itself;\nan "
-                       "image of a card can be opened above, or dropped anywhere on this page."),
-        13, look::kFaded);
+    none_ = look::label(Text::tr("No card is in a reader. One that is plugged in appears here by itself;\nan "
+                                 "image of a card can be opened above, or dropped anywhere on this page."),
+                        13, look::kFaded);
     column->addWidget(none_);
     cards_ = new QVBoxLayout;
     cards_->setSpacing(14);
@@ -131,9 +127,8 @@ FrontPage::FrontPage(DeviceWatch& watch, QWidget* parent) : QWidget(parent), wat
     });
     column->addWidget(others_);
     limits_ = look::label(
-        QStringLiteral(
-            "UDisks2 does not answer on this computer. Cards are still seen, but opening one needs the "
-            "right to read its device, and unmounting and ejecting have to be done by hand."),
+        Text::tr("UDisks2 does not answer on this computer. Cards are still seen, but opening one needs the "
+                 "right to read its device, and unmounting and ejecting have to be done by hand."),
         12, look::kFaded);
     limits_->setWordWrap(true);
     limits_->hide();
@@ -144,7 +139,7 @@ FrontPage::FrontPage(DeviceWatch& watch, QWidget* parent) : QWidget(parent), wat
     auto* second = new QVBoxLayout(right);
     second->setContentsMargins(0, 0, 0, 0);
     second->setSpacing(6);
-    second->addWidget(look::label(QStringLiteral("Jobs in hand"), 15, look::kInk, true));
+    second->addWidget(look::label(Text::tr("Jobs in hand"), 15, look::kInk, true));
     jobs_ = new QVBoxLayout;
     jobs_->setSpacing(2);
     second->addLayout(jobs_);
@@ -215,16 +210,14 @@ void FrontPage::refreshDevices() {
     none_->setVisible(shownCards_.empty());
     limits_->setVisible(!watch_.hasService());
     others_->setVisible(disks > 0);
-    others_->setText(
-        showDisks_ ? QStringLiteral("Hide the disks of this computer")
-                   : QStringLiteral("%1 disk%2 of this computer %3 not shown; show %4")
-                         .arg(disks)
-                         .arg(disks == 1 ? "" : "s", disks == 1 ? "is" : "are", disks == 1 ? "it" : "them"));
+    others_->setText(showDisks_ ? Text::tr("Hide the disks of this computer")
+                                : Text::tr("%n disk(s) of this computer not shown; show", nullptr,
+                                           static_cast<int>(disks)));
 }
 
 void FrontPage::addStandIn(const QString& path) {
     const auto source = dreskel::openSource(path.toStdString());
-    if (!source) return say(QString::fromStdString(source.error().sentence()));
+    if (!source) return say(Text::ofCore(source.error()));
     Device device;
     device.path = path.toStdString();
     device.model = titleOf(path).toStdString();
@@ -250,7 +243,7 @@ void FrontPage::unmount(SourceCard* card) {
                                           page = QPointer<FrontPage>(this)] {
         const auto done = std::make_shared<Status>(Udisks::unmount(mounts));
         QMetaObject::invokeMethod(qApp, [done, shown, page] {
-            if (shown && !*done) shown->say(QString::fromStdString(done->error().sentence()));
+            if (shown && !*done) shown->say(Text::ofCore(done->error()));
             if (page) page->watch_.refresh();
         });
     });
@@ -258,7 +251,7 @@ void FrontPage::unmount(SourceCard* card) {
 
 void FrontPage::letGo(SourceCard* card) {
     if (card->looking()) {
-        card->say(QStringLiteral("It is still being looked at; it can be let go of in a few seconds."));
+        card->say(Text::tr("It is still being looked at; it can be let go of in a few seconds."));
         return;
     }
     card->say({});
@@ -266,8 +259,7 @@ void FrontPage::letGo(SourceCard* card) {
         const auto done = std::make_shared<Status>(letGoOf(device));
         QMetaObject::invokeMethod(qApp, [done, shown] {
             if (!shown) return;
-            shown->say(*done ? QStringLiteral("It can be pulled out now.")
-                             : QString::fromStdString(done->error().sentence()));
+            shown->say(*done ? Text::tr("It can be pulled out now.") : Text::ofCore(done->error()));
         });
     });
 }
@@ -284,7 +276,7 @@ void FrontPage::refreshJobs() {
     }
     if (jobs.empty()) {
         auto* empty = look::label(
-            QStringLiteral(
+            Text::tr(
                 "Each card that is opened becomes a job and stays here,\nwith what was found and decided."),
             13, look::kFaded);
         jobs_->addWidget(empty);
@@ -298,7 +290,7 @@ void FrontPage::say(const QString& trouble) {
 }
 
 void FrontPage::chooseImage() {
-    auto* dialog = new QFileDialog(this, QStringLiteral("Open an image of a card"));
+    auto* dialog = new QFileDialog(this, Text::tr("Open an image of a card"));
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setFileMode(QFileDialog::ExistingFile);
     dialog->setModal(false);

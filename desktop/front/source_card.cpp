@@ -9,19 +9,20 @@
 
 #include "desktop/front/volume_strip.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "udisks/udisks.h"
 
 namespace dreskel {
 namespace {
 
 QString partText(const DevicePart& part, const std::vector<Mount>& mounts) {
-    auto text = QStringLiteral("Partition %1: %2, from byte %3 on")
+    auto text = Text::tr("Partition %1: %2, from byte %3 on")
                     .arg(QString::fromStdString(part.path), look::sizeText(part.range.length))
                     .arg(part.range.offset);
     for (const auto& mount : mounts) {
         if (mount.device != part.path) continue;
-        text += QStringLiteral(", mounted at %1").arg(QString::fromStdString(mount.folder)) +
-                (mount.writable ? QStringLiteral(" and writable") : QStringLiteral(" for reading only"));
+        text += Text::tr(", mounted at %1").arg(QString::fromStdString(mount.folder)) +
+                (mount.writable ? Text::tr(" and writable") : Text::tr(" for reading only"));
     }
     return text;
 }
@@ -50,14 +51,14 @@ SourceCard::SourceCard(const Device& device, bool service, QWidget* parent)
     message_->setWordWrap(true);
     message_->hide();
     column->addWidget(message_);
-    why_ = new QPushButton(QStringLiteral("What this rests on"));
+    why_ = new QPushButton(Text::tr("What this rests on"));
     if (device_.filesOnly) {
         strip_->hide();
         why_->hide();
         mounted_->hide();
-        sentence_->setText(QStringLiteral(
-            "Offers its files only, over MTP or PTP: the sectors of its card cannot be read that "
-            "way. Take the card out of it and put it into a reader."));
+        sentence_->setText(
+            Text::tr("Offers its files only, over MTP or PTP: the sectors of its card cannot be read that "
+                     "way. Take the card out of it and put it into a reader."));
         return;
     }
     actions_ = buildActions();
@@ -81,14 +82,14 @@ QWidget* SourceCard::buildHead() {
     line->setContentsMargins(0, 0, 0, 0);
     auto* title = look::label({}, 15, look::kInk, true);
     const auto name = QString::fromStdString(device_.title());
-    title->setText(name.isEmpty() ? QStringLiteral("Unnamed") : name);
+    title->setText(name.isEmpty() ? Text::tr("Unnamed") : name);
     QStringList facts{QString::fromStdString(device_.path)};
     if (device_.size > 0) facts << look::sizeText(device_.size);
     if (!device_.bus.empty()) facts << QString::fromStdString(device_.bus);
     if (!device_.serial.empty())
-        facts << QStringLiteral("serial number %1").arg(QString::fromStdString(device_.serial));
-    if (device_.sectorSize != 512) facts << QStringLiteral("sectors of %1 bytes").arg(device_.sectorSize);
-    if (device_.readOnly) facts << QStringLiteral("locked against writing");
+        facts << Text::tr("serial number %1").arg(QString::fromStdString(device_.serial));
+    if (device_.sectorSize != 512) facts << Text::tr("sectors of %1 bytes").arg(device_.sectorSize);
+    if (device_.readOnly) facts << Text::tr("locked against writing");
     auto* about = look::label({}, 12, look::kFaded);
     about->setText(facts.join(QStringLiteral(", ")));
     line->addWidget(title);
@@ -102,11 +103,10 @@ QWidget* SourceCard::buildConsent() {
     auto* consent = new QWidget;
     auto* line = new QHBoxLayout(consent);
     line->setContentsMargins(0, 0, 0, 0);
-    sentence_->setText(
-        QStringLiteral("A disk of this computer, not a card. Nothing has been read from it yet."));
+    sentence_->setText(Text::tr("A disk of this computer, not a card. Nothing has been read from it yet."));
     strip_->hide();
     actions_->hide();
-    unlock_ = new QPushButton(QStringLiteral("Work on this disk all the same"));
+    unlock_ = new QPushButton(Text::tr("Work on this disk all the same"));
     connect(unlock_, &QPushButton::clicked, this, [this, consent] {
         consent->hide();
         strip_->show();
@@ -123,25 +123,23 @@ QWidget* SourceCard::buildActions() {
     auto* line = new QHBoxLayout(actions);
     line->setContentsMargins(0, 0, 0, 0);
     line->setSpacing(8);
-    open_ = new QPushButton(device_.removable ? QStringLiteral("Search this card")
-                                              : QStringLiteral("Search this disk"));
-    open_->setToolTip(
-        QStringLiteral("Reads the card itself; better a copy when it is the only one or may fail"));
+    open_ = new QPushButton(device_.removable ? Text::tr("Search this card") : Text::tr("Search this disk"));
+    open_->setToolTip(Text::tr("Reads the card itself; better a copy when it is the only one or may fail"));
     connect(open_, &QPushButton::clicked, this,
             [this] { Q_EMIT openAsked(QString::fromStdString(device_.path)); });
-    copy_ = new QPushButton(QStringLiteral("Copy and search"));
-    copy_->setToolTip(QStringLiteral("Copies every sector to an image and searches it from the same read"));
+    copy_ = new QPushButton(Text::tr("Copy and search"));
+    copy_->setToolTip(Text::tr("Copies every sector to an image and searches it from the same read"));
     copy_->setCheckable(true);
     connect(copy_, &QPushButton::toggled, this, [this](bool on) {
         copyRow_->setVisible(on);
         if (!device_.writable()) setNext(on ? nullptr : copy_);
         if (on) copyRow_->offerName();
     });
-    unmount_ = new QPushButton(QStringLiteral("Unmount it"));
+    unmount_ = new QPushButton(Text::tr("Unmount it"));
     connect(unmount_, &QPushButton::clicked, this, &SourceCard::unmountAsked);
-    letGo_ = new QPushButton(QStringLiteral("Let go of it"));
-    letGo_->setToolTip(QStringLiteral(
-        "Unmounts it and ejects it, or switches its reader off, so that it can be pulled out"));
+    letGo_ = new QPushButton(Text::tr("Let go of it"));
+    letGo_->setToolTip(
+        Text::tr("Unmounts it and ejects it, or switches its reader off, so that it can be pulled out"));
     letGo_->setVisible(service_ && device_.removable);
     connect(letGo_, &QPushButton::clicked, this, &SourceCard::letGoAsked);
     why_->setCheckable(true);
@@ -168,16 +166,16 @@ void SourceCard::tellMounts() {
     mounted_->setVisible(!folders.isEmpty());
     unmount_->setVisible(!folders.isEmpty() && service_);
     if (folders.isEmpty()) return;
-    const auto where = folders.join(QStringLiteral(" and "));
+    const auto where = folders.join(Text::tr(" and "));
     if (!device_.writable()) {
-        mounted_->setText(QStringLiteral("Mounted at %1, for reading only.").arg(where));
+        mounted_->setText(Text::tr("Mounted at %1, for reading only.").arg(where));
         return;
     }
     mounted_->setText(
-        QStringLiteral("Mounted at %1 and writable: other programs may change it at any moment. "
-                       "Unmount it before any work.")
+        Text::tr("Mounted at %1 and writable: other programs may change it at any moment. "
+                 "Unmount it before any work.")
             .arg(where) +
-        (service_ ? QString() : QStringLiteral(" UDisks2 does not answer, so that has to be done by hand.")));
+        (service_ ? QString() : Text::tr(" UDisks2 does not answer, so that has to be done by hand.")));
     if (service_) setNext(unmount_);
 }
 
@@ -188,7 +186,7 @@ void SourceCard::say(const QString& text) {
 
 void SourceCard::look() {
     looking_ = true;
-    sentence_->setText(QStringLiteral("Looking at it; the first answer takes up to five seconds ..."));
+    sentence_->setText(Text::tr("Looking at it; the first answer takes up to five seconds ..."));
     QThreadPool::globalInstance()->start(
         [path = QString::fromStdString(device_.path), card = QPointer<SourceCard>(this)] {
             auto source = openReadOnly(path);
@@ -203,12 +201,12 @@ void SourceCard::look() {
 void SourceCard::onLooked(const std::shared_ptr<Result<Inspection>>& outcome) {
     looking_ = false;
     if (!*outcome) {
-        sentence_->setText(QString::fromStdString(outcome->error().sentence()));
+        sentence_->setText(Text::ofCore(outcome->error()));
         return;
     }
     const auto& seen = outcome->value().look;
     static_cast<VolumeStrip*>(strip_)->show(outcome->value().facts.size, seen.survey);
-    sentence_->setText(QString::fromStdString(seen.sentence));
+    sentence_->setText(Text::ofCore(seen.sentence));
     QStringList lines;
     for (const auto& part : device_.parts) lines << partText(part, device_.mounts);
     for (const auto& fact : seen.facts) lines << QString::fromStdString(fact);

@@ -3,12 +3,13 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 
 VolumeStrip::VolumeStrip() {
     setFixedHeight(20);
-    setAccessibleName(QStringLiteral("Volumes on the card, to scale"));
+    setAccessibleName(Text::tr("Volumes on the card, to scale"));
 }
 
 void VolumeStrip::show(std::uint64_t size, const Survey& survey) {
@@ -31,9 +32,7 @@ void VolumeStrip::paintEvent(QPaintEvent*) {
         painter.setFont(look::textFont(11));
         const auto text =
             QString::fromStdString(volume.facts.kind + "  " + volume.facts.label) +
-            (live ? QString()
-                  : QStringLiteral(" (%1)").arg(QString::fromLatin1(
-                        toWord(volume.state).data(), static_cast<qsizetype>(toWord(volume.state).size()))));
+            (live ? QString() : QStringLiteral(" (%1)").arg(Text::ofCore(std::string(toWord(volume.state)))));
         const QRectF line(left + 8, 0, std::max(60.0, wide - 12), live ? height() : height() - 6);
         painter.drawText(line, Qt::AlignVCenter | Qt::AlignLeft, text);
     }

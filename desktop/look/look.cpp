@@ -1,4 +1,5 @@
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 #include <cmath>
 #include <QApplication>
@@ -119,7 +120,9 @@ void dress(QApplication& application) {
 }
 
 QString sizeText(std::uint64_t bytes) {
-    return QString::fromStdString(humanSize(bytes));
+    auto text = QString::fromStdString(humanSize(bytes));
+    text.replace(QLatin1Char('.'), Text::locale().decimalPoint());
+    return text.replace(QStringLiteral("bytes"), Text::tr("bytes"));
 }
 QString numberText(std::uint64_t number) {
     return QString::fromStdString(grouped(number));
@@ -136,36 +139,36 @@ QString durationText(double seconds) {
 
 QString conditionText(Condition condition, double decoded) {
     switch (condition) {
-        case Condition::Whole: return QStringLiteral("whole");
+        case Condition::Whole: return Text::tr("whole");
         case Condition::Partial: {
             const auto percent = decoded * 100;
             // Never "100 %" for what is not whole.
             const auto shown = percent > 99 ? std::floor(percent * 10) / 10 : std::floor(percent);
-            return QStringLiteral("partial, %1 % decodes").arg(QLocale::c().toString(shown, 'g', 3));
+            return Text::tr("partial, %1 % decodes").arg(Text::locale().toString(shown, 'g', 3));
         }
-        case Condition::Broken: return QStringLiteral("broken");
+        case Condition::Broken: return Text::tr("broken");
         case Condition::Unchecked: break;
     }
-    return QStringLiteral("not checked");
+    return Text::tr("not checked");
 }
 
 QString takenText(const std::string& iso) {
     const auto text = QString::fromStdString(iso).left(19);
     const auto time = QDateTime::fromString(text, Qt::ISODate);
     if (!time.isValid()) return {};
-    return QLocale(QLocale::English).toString(time, QStringLiteral("d MMMM yyyy, HH:mm:ss"));
+    return Text::locale().toString(time, Text::tr("d MMMM yyyy, HH:mm:ss"));
 }
 
 QString kindText(Kind kind, std::uint64_t count) {
     const bool one = count == 1;
     switch (kind) {
-        case Kind::Photo: return one ? QStringLiteral("photo") : QStringLiteral("photos");
-        case Kind::Video: return one ? QStringLiteral("clip") : QStringLiteral("clips");
-        case Kind::Audio: return one ? QStringLiteral("recording") : QStringLiteral("recordings");
+        case Kind::Photo: return one ? Text::tr("photo") : Text::tr("photos");
+        case Kind::Video: return one ? Text::tr("clip") : Text::tr("clips");
+        case Kind::Audio: return one ? Text::tr("recording") : Text::tr("recordings");
         case Kind::Sidecar:
         case Kind::Other: break;
     }
-    return one ? QStringLiteral("other file") : QStringLiteral("other files");
+    return one ? Text::tr("other file") : Text::tr("other files");
 }
 
 void paintDecoded(QPainter& painter, const QRectF& box, const std::vector<std::uint8_t>& map,

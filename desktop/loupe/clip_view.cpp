@@ -5,11 +5,12 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 
 ClipView::ClipView(QWidget* parent) : QWidget(parent) {
-    setAccessibleName(QStringLiteral("Frames of the clip along its length"));
+    setAccessibleName(Text::tr("Frames of the clip along its length"));
     setMouseTracking(true);
     setFocusPolicy(Qt::ClickFocus);
     setMinimumSize(200, 180);
@@ -73,7 +74,7 @@ void ClipView::paintEvent(QPaintEvent*) {
     const QRectF place(QPointF((stage.width() - fitted.width()) / 2, (stage.height() - fitted.height()) / 2),
                        fitted);
     painter.drawImage(place, frame);
-    const auto label = look::durationText(shownAt()) + QStringLiteral(" of ") + look::durationText(duration_);
+    const auto label = look::durationText(shownAt()) + Text::tr(" of ") + look::durationText(duration_);
     const QRectF tag(8, stage.bottom() - 26, painter.fontMetrics().horizontalAdvance(label) + 14, 20);
     painter.fillRect(tag, QColor(0, 0, 0, 150));
     painter.setPen(look::kText);

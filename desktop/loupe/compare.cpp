@@ -6,15 +6,16 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
 
 constexpr int kSide = 2400;  // large enough to judge sharpness on any screen
 
-QString captionOf(const Finding& finding) {
+QString nameAndDecision(const Finding& finding) {
     auto name = QString::fromStdString(finding.name);
-    if (name.isEmpty()) name = QStringLiteral("Photo %1").arg(finding.id);
+    if (name.isEmpty()) name = Text::tr("Photo %1").arg(finding.id);
     QStringList parts{name, look::takenText(finding.description.taken)};
     if (finding.description.width && finding.description.height)
         parts << QStringLiteral("%1 \u00d7 %2")
@@ -22,9 +23,9 @@ QString captionOf(const Finding& finding) {
                      .arg(*finding.description.height);
     parts << look::sizeText(finding.size()) << look::conditionText(finding.condition, finding.decoded);
     const auto& decision = finding.decision;
-    if (decision.kept) parts << QStringLiteral("kept");
-    if (decision.leftOut) parts << QStringLiteral("left out");
-    if (decision.rating > 0) parts << QStringLiteral("rated %1 of %2").arg(decision.rating).arg(kBestRating);
+    if (decision.kept) parts << Text::tr("kept");
+    if (decision.leftOut) parts << Text::tr("left out");
+    if (decision.rating > 0) parts << Text::tr("rated %1 of %2").arg(decision.rating).arg(kBestRating);
     parts.removeAll(QString());
     return parts.join(QStringLiteral(", "));
 }
@@ -33,7 +34,7 @@ QString captionOf(const Finding& finding) {
 
 Compare::Compare(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     setFocusPolicy(Qt::StrongFocus);
-    setAccessibleName(QStringLiteral("Two photos side by side"));
+    setAccessibleName(Text::tr("Two photos side by side"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 12, 16, 10);
     column->setSpacing(8);
@@ -62,11 +63,11 @@ Compare::Compare(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
         connect(made.view, &PhotoView::moved, this, [this, side] { view(1 - side).follow(view(side)); });
         connect(made.view, &PhotoView::pressed, this, [this, side] { take(side); });
     }
-    hint_ = look::label(
-        QStringLiteral("Left and right: another photo in the framed half. Tab: the other half. "
-                       "K keeps, X leaves out, 1 to 5 rate, + and \u2212 zoom, F fits, Z one to one. "
-                       "Esc: back to the sheet."),
-        12, look::kDim);
+    hint_ =
+        look::label(Text::tr("Left and right: another photo in the framed half. Tab: the other half. "
+                             "K keeps, X leaves out, 1 to 5 rate, + and \u2212 zoom, F fits, Z one to one. "
+                             "Esc: back to the sheet."),
+                    12, look::kDim);
     column->addWidget(hint_);
     connect(&feed_, &Feed::changed, this, [this] {
         if (isVisible()) {
@@ -94,7 +95,8 @@ void Compare::show(int side, std::int64_t id) {
 
 void Compare::tell(int side) {
     const auto* finding = feed_.find(at(side));
-    if (finding != nullptr) sides_[static_cast<std::size_t>(side)].caption->setText(captionOf(*finding));
+    if (finding != nullptr)
+        sides_[static_cast<std::size_t>(side)].caption->setText(nameAndDecision(*finding));
 }
 
 void Compare::take(int side) {

@@ -8,6 +8,7 @@
 #include <QStringList>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -24,7 +25,7 @@ FactsView::FactsView(QWidget* parent) : QWidget(parent) {
     auto policy = QSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
     policy.setHeightForWidth(true);
     setSizePolicy(policy);
-    auto* copy = new QAction(QStringLiteral("Copy the facts"), this);
+    auto* copy = new QAction(Text::tr("Copy the facts"), this);
     connect(copy, &QAction::triggered, this, [this] { QApplication::clipboard()->setText(text()); });
     addAction(copy);
     setContextMenuPolicy(Qt::ActionsContextMenu);

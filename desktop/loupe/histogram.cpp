@@ -6,6 +6,7 @@
 #include <QPainterPath>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "job/rows.h"
 
 namespace dreskel {
@@ -45,12 +46,12 @@ Histogram Histogram::of(const QImage& photo, const Finding& finding) {
 
 HistogramView::HistogramView(QWidget* parent) : QWidget(parent) {
     setFixedHeight(56);
-    setAccessibleName(QStringLiteral("Histogram"));
+    setAccessibleName(Text::tr("Histogram"));
 }
 
 void HistogramView::show(const Histogram& histogram) {
     histogram_ = histogram;
-    const auto text = QStringLiteral("Histogram: %1 % as dark as can be, %2 % as bright as can be")
+    const auto text = Text::tr("Histogram: %1 % as dark as can be, %2 % as bright as can be")
                           .arg(100 * shareAt(histogram, 0), 0, 'f', 1)
                           .arg(100 * shareAt(histogram, 255), 0, 'f', 1);
     setToolTip(text);

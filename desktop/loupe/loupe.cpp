@@ -6,6 +6,7 @@
 #include <QScrollArea>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "desktop/sheet/thumbnails.h"
 #include "session/splicing.h"
 
@@ -22,10 +23,14 @@ QLabel* textLabel(int pixels, const QColor& colour, bool bold = false) {
     return made;
 }
 
+QString capitalised(const QString& text) {
+    return text.left(1).toUpper() + text.mid(1);
+}
+
 QString titleFor(const Finding& finding) {
     if (!finding.name.empty()) return QString::fromStdString(finding.name);
     const auto kind = look::kindText(finding.kind, 1);
-    return kind.left(1).toUpper() + kind.mid(1) + QStringLiteral(" ") + QString::number(finding.id);
+    return capitalised(kind) + QStringLiteral(" ") + QString::number(finding.id);
 }
 
 }  // namespace
@@ -44,13 +49,13 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
           },
           [this](const Small& small) { onSmall(small); }) {
     setFocusPolicy(Qt::StrongFocus);
-    setAccessibleName(QStringLiteral("Loupe"));
+    setAccessibleName(Text::tr("Loupe"));
     photo_ = new PhotoView;
     clip_ = new ClipView;
     sound_ = new SoundView;
     nothing_ = textLabel(12, look::kDim);
     nothing_->setAlignment(Qt::AlignCenter);
-    nothing_->setText(QStringLiteral("Choose a file on the sheet to see it here"));
+    nothing_->setText(Text::tr("Choose a file on the sheet to see it here"));
     stage_ = new QStackedWidget;
     for (QWidget* page : {static_cast<QWidget*>(nothing_), static_cast<QWidget*>(photo_),
                           static_cast<QWidget*>(clip_), static_cast<QWidget*>(sound_)}) {
@@ -63,15 +68,14 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     const auto tool = [&](const QString& text, const QString& hint, auto&& act) {
         return addTool(tools, text, hint, act);
     };
-    tool(QStringLiteral("Fit"), QStringLiteral("The whole picture (F)"), [this] { photo_->fit(); });
-    tool(QStringLiteral("1:1"), QStringLiteral("A pixel of the photo on each of the screen (Z)"),
+    tool(Text::tr("Fit"), Text::tr("The whole picture (F)"), [this] { photo_->fit(); });
+    tool(QStringLiteral("1:1"), Text::tr("A pixel of the photo on each of the screen (Z)"),
          [this] { photo_->actualSize(); });
-    tool(QStringLiteral("Turn"), QStringLiteral("A quarter turn to the right (R)"),
-         [this] { photo_->turn(1); });
+    tool(Text::tr("Turn"), Text::tr("A quarter turn to the right (R)"), [this] { photo_->turn(1); });
     tools->addStretch();
-    splice_ = tool(QStringLiteral("Splice"), QStringLiteral("Take its joins apart and set them anew (S)"),
+    splice_ = tool(Text::tr("Splice"), Text::tr("Take its joins apart and set them anew (S)"),
                    [this] { Q_EMIT spliceAsked(current_); });
-    large_[0] = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
+    large_[0] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (Return)"),
                      [this] { Q_EMIT fullAsked(!full_); });
 
     player_ = makePlayer();
@@ -82,8 +86,8 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     histogram_ = new HistogramView;
     reasons_ = textLabel(12, look::kDim);
     note_ = new QLineEdit;
-    note_->setAccessibleName(QStringLiteral("Note for this file"));
-    note_->setPlaceholderText(QStringLiteral("Note for this file"));
+    note_->setAccessibleName(Text::tr("Note for this file"));
+    note_->setPlaceholderText(Text::tr("Note for this file"));
     connect(note_, &QLineEdit::editingFinished, this, &Loupe::storeNote);
     note_->installEventFilter(this);
     auto* inside = new QWidget;
@@ -146,16 +150,15 @@ QWidget* Loupe::makePlayer() {
     const auto tool = [&](const QString& text, const QString& hint, auto&& act) {
         return addTool(line, text, hint, act);
     };
-    play_ = tool(QStringLiteral("Play"), QStringLiteral("Play it from its pieces on the card (P)"),
+    play_ = tool(Text::tr("Play"), Text::tr("Play it from its pieces on the card (P)"),
                  [this] { togglePlaying(); });
-    frameSteps_[0] = tool(QStringLiteral("Frame back"), QStringLiteral("The picture before (,)"),
-                          [this] { stepFrame(-1); });
-    frameSteps_[1] =
-        tool(QStringLiteral("Frame on"), QStringLiteral("The next picture (.)"), [this] { stepFrame(1); });
+    frameSteps_[0] =
+        tool(Text::tr("Frame back"), Text::tr("The picture before (,)"), [this] { stepFrame(-1); });
+    frameSteps_[1] = tool(Text::tr("Frame on"), Text::tr("The next picture (.)"), [this] { stepFrame(1); });
     playedTo_ = look::label({}, 12, look::kDim);
     line->addWidget(playedTo_);
     line->addStretch();
-    large_[1] = tool(QStringLiteral("Large"), QStringLiteral("Fill the window with the picture (Return)"),
+    large_[1] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (Return)"),
                      [this] { Q_EMIT fullAsked(!full_); });
     connect(&playback_, &Playback::shown, this, [this](const QImage& picture, double at) {
         if (playback_.has(current_)) clip_->showMoment(picture, at);
@@ -165,9 +168,8 @@ QWidget* Loupe::makePlayer() {
         tellPlaying();
     });
     connect(&playback_, &Playback::stateChanged, this, &Loupe::tellPlaying);
-    connect(&playback_, &Playback::failed, this, [this](const QString& why) {
-        playedTo_->setText(QStringLiteral("It does not play: %1").arg(why));
-    });
+    connect(&playback_, &Playback::failed, this,
+            [this](const QString& why) { playedTo_->setText(Text::tr("It does not play: %1").arg(why)); });
     connect(clip_, &ClipView::placeAsked, this, [this](double at) {
         if (playback_.has(current_)) playback_.seek(at);
     });
@@ -202,7 +204,7 @@ void Loupe::stepFrame(int by) {
 
 void Loupe::tellPlaying() {
     const bool playing = playback_.has(current_) && playback_.playing();
-    play_->setText(playing ? QStringLiteral("Pause") : QStringLiteral("Play"));
+    play_->setText(playing ? Text::tr("Pause") : Text::tr("Play"));
     const auto* finding = feed_.find(current_);
     const bool pictures = finding != nullptr && finding->kind == Kind::Video;
     for (auto* step : frameSteps_) step->setVisible(pictures);
@@ -210,7 +212,7 @@ void Loupe::tellPlaying() {
     // A clip says it in its picture.
     if (!playback_.has(current_) || pictures) return playedTo_->clear();
     playedTo_->setText(
-        QStringLiteral("%1 of %2")
+        Text::tr("%1 of %2")
             .arg(look::durationText(playback_.position()), look::durationText(playback_.duration())));
 }
 
@@ -262,7 +264,7 @@ void Loupe::refresh() {
 void Loupe::onSmall(const Small& small) {
     const auto* finding = feed_.find(current_);
     if (finding == nullptr || small.id != current_ || shownFor_ == current_) return;
-    const auto waiting = QStringLiteral("Decoding ...");
+    const auto waiting = Text::tr("Decoding ...");
     if (finding->kind == Kind::Photo) {
         small.picture.isNull() ? photo_->clear(waiting)
                                : photo_->show(presented(small.picture, *finding), *finding);
@@ -312,9 +314,9 @@ namespace {
 QString positionText(const Position& position) {
     return QStringLiteral("%1\u00b0 %2, %3\u00b0 %4")
         .arg(std::abs(position.latitude), 0, 'f', 5)
-        .arg(position.latitude < 0 ? QStringLiteral("south") : QStringLiteral("north"))
+        .arg(position.latitude < 0 ? Text::tr("south") : Text::tr("north"))
         .arg(std::abs(position.longitude), 0, 'f', 5)
-        .arg(position.longitude < 0 ? QStringLiteral("west") : QStringLiteral("east"));
+        .arg(position.longitude < 0 ? Text::tr("west") : Text::tr("east"));
 }
 
 // Each join with what speaks for it, and what was made.
@@ -326,29 +328,27 @@ void addJoins(FactsView::Rows& rows, const Finding& finding) {
     constexpr std::size_t kShown = 8;
     for (std::size_t i = 0; i < std::min(kShown, finding.joins.size()); ++i) {
         const auto& join = finding.joins[i];
-        addRow(rows, QStringLiteral("Join %1").arg(i + 1),
-               QStringLiteral("at byte %1: %2 (%3 %)")
-                   .arg(look::numberText(join.at), QString::fromStdString(join.why))
+        addRow(rows, Text::tr("Join %1").arg(i + 1),
+               Text::tr("at byte %1: %2 (%3 %)")
+                   .arg(look::numberText(join.at), Text::ofCore(join.why))
                    .arg(qRound(join.confidence * 100)));
     }
     if (finding.joins.size() > kShown)
-        addRow(rows, QString(), QStringLiteral("and %1 more").arg(finding.joins.size() - kShown));
+        addRow(rows, QString(), Text::tr("and %1 more").arg(finding.joins.size() - kShown));
     for (const auto& piece : finding.pieces) {
         if (piece.from != PieceFrom::Made) continue;
-        addRow(rows, QStringLiteral("Made"),
-               QStringLiteral("%1 bytes: %2")
-                   .arg(look::numberText(piece.length), QString::fromStdString(piece.why)));
+        addRow(rows, Text::tr("Made"),
+               Text::tr("%1 bytes: %2").arg(look::numberText(piece.length), Text::ofCore(piece.why)));
     }
 }
 
 QString fateText(const Finding& finding) {
-    const auto when = finding.modified.empty()
-                          ? QString()
-                          : QStringLiteral(", of %1").arg(look::takenText(finding.modified));
+    const auto when =
+        finding.modified.empty() ? QString() : Text::tr(", of %1").arg(look::takenText(finding.modified));
     switch (*finding.fate) {
-        case Fate::Present: return QStringLiteral("a present file") + when;
-        case Fate::Deleted: return QStringLiteral("deleted, still named") + when;
-        case Fate::FormattedOver: return QStringLiteral("a folder from before a format") + when;
+        case Fate::Present: return Text::tr("a present file") + when;
+        case Fate::Deleted: return Text::tr("deleted, still named") + when;
+        case Fate::FormattedOver: return Text::tr("a folder from before a format") + when;
     }
     return {};
 }
@@ -360,55 +360,49 @@ void Loupe::tellFacts(const Finding& finding) {
     title_->setText(titleFor(finding));
     auto condition = look::conditionText(finding.condition, finding.decoded);
     condition = condition.left(1).toUpper() + condition.mid(1);
-    if (finding.pieces.size() > 1) condition += QStringLiteral(", in %1 pieces").arg(finding.pieces.size());
+    if (finding.pieces.size() > 1) condition += Text::tr(", in %1 pieces").arg(finding.pieces.size());
     const auto& decision = finding.decision;
-    if (decision.kept) condition += QStringLiteral("; kept");
-    if (decision.leftOut) condition += QStringLiteral("; left out");
-    if (decision.rating > 0)
-        condition += QStringLiteral("; rated %1 of %2").arg(decision.rating).arg(kBestRating);
+    if (decision.kept) condition += Text::tr("; kept");
+    if (decision.leftOut) condition += Text::tr("; left out");
+    if (decision.rating > 0) condition += Text::tr("; rated %1 of %2").arg(decision.rating).arg(kBestRating);
     state_->setText(condition);
 
     FactsView::Rows rows;
-    addRow(rows, QStringLiteral("Taken"), look::takenText(about.taken));
-    addRow(rows, QStringLiteral("Camera"), QString::fromStdString(about.camera));
-    if (about.position) addRow(rows, QStringLiteral("Position"), positionText(*about.position));
+    addRow(rows, Text::tr("Taken"), look::takenText(about.taken));
+    addRow(rows, Text::tr("Camera"), QString::fromStdString(about.camera));
+    if (about.position) addRow(rows, Text::tr("Position"), positionText(*about.position));
     if (about.width && about.height) {
-        addRow(rows, finding.kind == Kind::Video ? QStringLiteral("Picture") : QStringLiteral("Size"),
+        addRow(rows, finding.kind == Kind::Video ? Text::tr("Picture") : Text::tr("Size"),
                QStringLiteral("%1 \u00d7 %2").arg(*about.width).arg(*about.height));
     }
-    if (about.duration) addRow(rows, QStringLiteral("Length"), look::durationText(*about.duration));
+    if (about.duration) addRow(rows, Text::tr("Length"), look::durationText(*about.duration));
     if (about.frameRate)
-        addRow(rows, QStringLiteral("Frame rate"),
-               QStringLiteral("%1 a second").arg(*about.frameRate, 0, 'g', 4));
-    addRow(rows, QStringLiteral("Coding"), QString::fromStdString(about.codec));
-    addRow(rows, QStringLiteral("File"),
-           QStringLiteral("%1, %2 bytes")
+        addRow(rows, Text::tr("Frame rate"), Text::tr("%1 a second").arg(*about.frameRate, 0, 'g', 4));
+    addRow(rows, Text::tr("Coding"), QString::fromStdString(about.codec));
+    addRow(rows, Text::tr("File"),
+           Text::tr("%1, %2 bytes")
                .arg(QString::fromStdString(finding.format).toUpper(), look::numberText(finding.size())));
-    addRow(rows, QStringLiteral("On the card"),
-           QStringLiteral("from byte %1").arg(look::numberText(finding.start())));
+    addRow(rows, Text::tr("On the card"), Text::tr("from byte %1").arg(look::numberText(finding.start())));
     if (!finding.name.empty()) {
-        addRow(rows, QStringLiteral("Name"), QString::fromStdString(finding.name));
-        addRow(rows, QStringLiteral("Folder"),
-               finding.folder.empty() ? QStringLiteral("not known, or the root")
+        addRow(rows, Text::tr("Name"), QString::fromStdString(finding.name));
+        addRow(rows, Text::tr("Folder"),
+               finding.folder.empty() ? Text::tr("not known, or the root")
                                       : QString::fromStdString(finding.folder));
     }
-    if (finding.fate) addRow(rows, QStringLiteral("Directory"), fateText(finding));
+    if (finding.fate) addRow(rows, Text::tr("Directory"), fateText(finding));
     addJoins(rows, finding);
     facts_->setRows(std::move(rows));
 
     QStringList reasons;
     if (finding.condition == Condition::Whole) {
         reasons << (finding.kind == Kind::Photo
-                        ? QStringLiteral(
-                              "Every block of the picture decoded, and the file ends where the data do.")
-                        : QStringLiteral("Every packet decoded without an error, and the file ends where its "
-                                         "own structure says."));
+                        ? Text::tr("Every block of the picture decoded, and the file ends where the data do.")
+                        : Text::tr("Every packet decoded without an error, and the file ends where its "
+                                   "own structure says."));
     }
-    if (!finding.why.empty())
-        reasons << QString::fromStdString(finding.why.substr(0, 1)).toUpper() +
-                       QString::fromStdString(finding.why.substr(1)) + QStringLiteral(".");
-    for (const auto& note : finding.notes) reasons << QString::fromStdString(note);
-    if (finding.sameAs) reasons << QStringLiteral("The same bytes as file %1.").arg(*finding.sameAs);
+    if (!finding.why.empty()) reasons << capitalised(Text::ofCore(finding.why)) + QLatin1Char('.');
+    for (const auto& note : finding.notes) reasons << Text::ofCore(note);
+    if (finding.sameAs) reasons << Text::tr("The same bytes as file %1.").arg(*finding.sameAs);
     reasons_->setText(reasons.join(QLatin1Char('\n')));
     // What is being typed stays.
     if (noteFor_ != finding.id || !note_->hasFocus()) note_->setText(QString::fromStdString(decision.note));
@@ -419,9 +413,9 @@ void Loupe::setFull(bool full) {
     full_ = full;
     words_->setVisible(!full);
     for (auto* large : large_) {
-        large->setText(full ? QStringLiteral("Back") : QStringLiteral("Large"));
-        large->setToolTip(full ? QStringLiteral("Back to the sheet (Esc)")
-                               : QStringLiteral("Fill the window with the picture (Return)"));
+        large->setText(full ? Text::tr("Back") : Text::tr("Large"));
+        large->setToolTip(full ? Text::tr("Back to the sheet (Esc)")
+                               : Text::tr("Fill the window with the picture (Return)"));
     }
     if (full) setFocus();
 }

@@ -6,6 +6,7 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "desktop/sheet/thumbnails.h"
 #include "job/rows.h"
 
@@ -23,7 +24,7 @@ QImage presented(const QImage& photo, const Finding& finding) {
 }
 
 PhotoView::PhotoView(QWidget* parent) : QWidget(parent) {
-    setAccessibleName(QStringLiteral("Photo"));
+    setAccessibleName(Text::tr("Photo"));
     setMinimumSize(200, 150);
 }
 

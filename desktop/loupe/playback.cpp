@@ -283,7 +283,7 @@ void Playback::decodeAhead() {
         const std::lock_guard lock(mutex_);
         if (number != number_) continue;
         if (!stretch) {
-            trouble_ = QString::fromStdString(stretch.error().what);
+            trouble_ = Text::ofCore(stretch.error().what);
             continue;
         }
         auto& got = stretch.value();

@@ -5,12 +5,13 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "desktop/sheet/thumbnails.h"
 
 namespace dreskel {
 
 SoundView::SoundView(QWidget* parent) : QWidget(parent) {
-    setAccessibleName(QStringLiteral("Waveform of the recording"));
+    setAccessibleName(Text::tr("Waveform of the recording"));
     setMinimumSize(200, 150);
 }
 
@@ -45,7 +46,7 @@ void SoundView::paintEvent(QPaintEvent*) {
     painter.setFont(look::textFont(11));
     painter.setPen(look::kDim);
     if (peaks_.empty()) {
-        painter.drawText(rect(), Qt::AlignCenter, QStringLiteral("No sound of it decodes"));
+        painter.drawText(rect(), Qt::AlignCenter, Text::tr("No sound of it decodes"));
         return;
     }
     const QRectF box = waveBox();

@@ -5,6 +5,7 @@
 #include <QImage>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "desktop/sheet/thumbnails.h"
 #include "media/decoder_process.h"
 
@@ -83,7 +84,7 @@ AlikeAnswer Alike::likeFile(const AlikeRequest& request) {
     AlikeAnswer answer;
     const auto name = QFileInfo(request.path).fileName();
     const auto opened = openSource(request.path.toStdString());
-    if (!opened) return {{}, {}, QString::fromStdString(opened.error().sentence())};
+    if (!opened) return {{}, {}, Text::ofCore(opened.error())};
     const auto& file = *opened.value();
     std::size_t same = 0;
     for (const auto& finding : request.files) {
@@ -106,13 +107,12 @@ AlikeAnswer Alike::likeFile(const AlikeRequest& request) {
     if (answer.ids.isEmpty()) {
         answer.trouble =
             likeness
-                ? QStringLiteral("%1 is not among the files: neither its bytes nor its picture.").arg(name)
-                : QStringLiteral(
-                      "The bytes of %1 are not among the files; no picture of it could be compared.")
+                ? Text::tr("%1 is not among the files: neither its bytes nor its picture.").arg(name)
+                : Text::tr("The bytes of %1 are not among the files; no picture of it could be compared.")
                       .arg(name);
     } else {
-        answer.what = same > 0 ? QStringLiteral("The bytes or the picture of %1").arg(name)
-                               : QStringLiteral("The picture of %1").arg(name);
+        answer.what = same > 0 ? Text::tr("The bytes or the picture of %1").arg(name)
+                               : Text::tr("The picture of %1").arg(name);
     }
     return answer;
 }
@@ -124,14 +124,14 @@ AlikeAnswer Alike::answer(const AlikeRequest& request) {
                                       [&](const auto& finding) { return finding->id == request.like; });
     const auto likeness = example == request.files.end() ? std::nullopt : of(*example);
     if (!likeness)
-        return {{}, {}, QStringLiteral("There is too little to see on this one to look for others like it.")};
+        return {{}, {}, Text::tr("There is too little to see on this one to look for others like it.")};
     for (const auto& finding : request.files) {
         if (control_.stopped()) break;
         if (!finding->listed() || finding->kind == Kind::Audio) continue;
         const auto& known = of(finding);
         if (known && media::apart(*known, *likeness) <= media::kAlike) answer.ids.insert(finding->id);
     }
-    answer.what = QStringLiteral("Looks like number %1").arg(request.like);
+    answer.what = Text::tr("Looks like number %1").arg(request.like);
     return answer;
 }
 

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -47,12 +48,12 @@ struct Bundle {
 QString shootTitle(std::int64_t from, std::int64_t to) {
     const auto first = QDateTime::fromSecsSinceEpoch(from, Qt::UTC);
     const auto last = QDateTime::fromSecsSinceEpoch(to, Qt::UTC);
-    const QLocale english(QLocale::English);
-    auto title = english.toString(first, QStringLiteral("dddd d MMMM yyyy, HH:mm"));
+    const auto& locale = Text::locale();
+    auto title = locale.toString(first, Text::tr("dddd d MMMM yyyy, HH:mm"));
     if (first.date() != last.date()) {
-        title += QStringLiteral(" to ") + english.toString(last, QStringLiteral("d MMMM, HH:mm"));
+        title += Text::tr(" to ") + locale.toString(last, Text::tr("d MMMM, HH:mm"));
     } else if (first.secsTo(last) >= 60) {
-        title += QStringLiteral(" to ") + english.toString(last, QStringLiteral("HH:mm"));
+        title += Text::tr(" to ") + locale.toString(last, QStringLiteral("HH:mm"));
     }
     return title;
 }
@@ -71,7 +72,7 @@ std::vector<Bundle> byShoot(const Files& files) {
         groups.push_back(Bundle{shootTitle(dated[from]->taken, dated[to - 1]->taken), shoot, true});
         from = to;
     }
-    if (!undated.empty()) groups.push_back(Bundle{QStringLiteral("No date known"), undated, true});
+    if (!undated.empty()) groups.push_back(Bundle{Text::tr("No date known"), undated, true});
     return groups;
 }
 
@@ -110,26 +111,25 @@ std::vector<Bundle> byFolder(const Files& files) {
     }
     if (!loose.empty()) {
         std::stable_sort(loose.begin(), loose.end(), byName);
-        groups.push_back(
-            Bundle{QStringLiteral("In the root, or in a folder whose name is lost"), loose, true});
+        groups.push_back(Bundle{Text::tr("In the root, or in a folder whose name is lost"), loose, true});
     }
-    if (!nameless.empty())
-        groups.push_back(Bundle{QStringLiteral("No directory speaks of them"), nameless, true});
+    if (!nameless.empty()) groups.push_back(Bundle{Text::tr("No directory speaks of them"), nameless, true});
     return groups;
 }
 
 std::vector<Bundle> byCondition(const Files& files) {
     std::vector<Bundle> groups;
-    const std::pair<Condition, const char*> order[] = {{Condition::Whole, "Whole: every byte decoded"},
-                                                       {Condition::Partial, "Partial: some of it decodes"},
-                                                       {Condition::Broken, "Broken: nothing of it decodes"},
-                                                       {Condition::Unchecked, "Not checked"}};
+    const std::pair<Condition, const char*> order[] = {
+        {Condition::Whole, QT_TRANSLATE_NOOP("dreskel::Text", "Whole: every byte decoded")},
+        {Condition::Partial, QT_TRANSLATE_NOOP("dreskel::Text", "Partial: some of it decodes")},
+        {Condition::Broken, QT_TRANSLATE_NOOP("dreskel::Text", "Broken: nothing of it decodes")},
+        {Condition::Unchecked, QT_TRANSLATE_NOOP("dreskel::Text", "Not checked")}};
     for (const auto& [condition, title] : order) {
         Files own;
         std::copy_if(
             files.begin(), files.end(), std::back_inserter(own),
             [condition = condition](const Indexed* file) { return file->finding->condition == condition; });
-        if (!own.empty()) groups.push_back(Bundle{QString::fromLatin1(title), own, false});
+        if (!own.empty()) groups.push_back(Bundle{Text::tr(title), own, false});
     }
     return groups;
 }
@@ -142,18 +142,18 @@ std::vector<Bundle> bundled(const Files& files, ArrangeBy by) {
         case ArrangeBy::Camera:
             return byWord(
                 files, [](const Finding& finding) { return finding.description.camera; },
-                QStringLiteral("Camera not known"));
+                Text::tr("Camera not known"));
         case ArrangeBy::Format:
             return byWord(
                 files,
                 [](const Finding& finding) {
                     return QString::fromStdString(finding.format).toUpper().toStdString();
                 },
-                QStringLiteral("Format not known"));
+                Text::tr("Format not known"));
         case ArrangeBy::Condition: return byCondition(files);
         case ArrangeBy::Place: break;
     }
-    return {Bundle{QStringLiteral("From the first sector to the last"), files, false}};
+    return {Bundle{Text::tr("From the first sector to the last"), files, false}};
 }
 
 // What is largest, longest, best rated or most damaged comes first; what has no such thing last.

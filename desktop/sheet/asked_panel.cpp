@@ -5,6 +5,7 @@
 #include <QShortcut>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -20,14 +21,14 @@ AskedPanel::AskedPanel(Feed& feed, QWidget* parent)
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(16, 6, 8, 10);
     column->setSpacing(6);
-    column->addWidget(look::label(QStringLiteral("What the client asked for"), 12, look::kText, true));
+    column->addWidget(look::label(Text::tr("What the client asked for"), 12, look::kText, true));
     field_ = new QLineEdit;
-    field_->setAccessibleName(QStringLiteral("Something that was asked for"));
-    field_->setPlaceholderText(QStringLiteral("Write it down, then Return"));
+    field_->setAccessibleName(Text::tr("Something that was asked for"));
+    field_->setPlaceholderText(Text::tr("Write it down, then Return"));
     connect(field_, &QLineEdit::returnPressed, this, &AskedPanel::add);
     column->addWidget(field_);
     list_ = new QListWidget;
-    list_->setAccessibleName(QStringLiteral("What was asked for"));
+    list_->setAccessibleName(Text::tr("What was asked for"));
     list_->setWordWrap(true);
     list_->setFrameShape(QFrame::NoFrame);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -44,23 +45,23 @@ AskedPanel::AskedPanel(Feed& feed, QWidget* parent)
     away->setContext(Qt::WidgetShortcut);
     connect(away, &QShortcut::activated, this, &AskedPanel::remove);
     column->addWidget(list_, 2);
-    answer_ = new QPushButton(QStringLiteral("The selected files are it"));
-    answer_->setToolTip(QStringLiteral("Ticks the line and remembers the files that answer it"));
+    answer_ = new QPushButton(Text::tr("The selected files are it"));
+    answer_->setToolTip(Text::tr("Ticks the line and remembers the files that answer it"));
     connect(answer_, &QPushButton::clicked, this, &AskedPanel::answerAsked);
     column->addWidget(answer_);
-    show_ = new QPushButton(QStringLiteral("Show its files"));
+    show_ = new QPushButton(Text::tr("Show its files"));
     connect(show_, &QPushButton::clicked, this, [this] {
         const auto row = list_->currentRow();
         if (row < 0) return;
         const auto& wish = wishes_[static_cast<std::size_t>(row)];
-        Q_EMIT filesAsked(wish.files, QStringLiteral("Asked for: %1").arg(QString::fromStdString(wish.text)));
+        Q_EMIT filesAsked(wish.files, Text::tr("Asked for: %1").arg(QString::fromStdString(wish.text)));
     });
     column->addWidget(show_);
     column->addSpacing(8);
-    column->addWidget(look::label(QStringLiteral("Notes on this job"), 12, look::kText, true));
+    column->addWidget(look::label(Text::tr("Notes on this job"), 12, look::kText, true));
     note_ = new QPlainTextEdit(QString::fromStdString(session_->note()));
-    note_->setAccessibleName(QStringLiteral("Notes on this job"));
-    note_->setPlaceholderText(QStringLiteral("What happened to the card, what was promised"));
+    note_->setAccessibleName(Text::tr("Notes on this job"));
+    note_->setPlaceholderText(Text::tr("What happened to the card, what was promised"));
     note_->setTabChangesFocus(true);
     note_->setStyleSheet(
         QStringLiteral(
@@ -85,12 +86,12 @@ AskedPanel::~AskedPanel() {
 void AskedPanel::storeNote() {
     noteTimer_.stop();
     if (const auto stored = session_->setNote(note_->toPlainText().toStdString()); !stored)
-        note_->setToolTip(QString::fromStdString(stored.error().sentence()));
+        note_->setToolTip(Text::ofCore(stored.error()));
 }
 
 void AskedPanel::store() {
     if (const auto stored = session_->setWishes(wishes_); !stored)
-        list_->setToolTip(QString::fromStdString(stored.error().sentence()));
+        list_->setToolTip(Text::ofCore(stored.error()));
     Q_EMIT changed();
 }
 
@@ -101,8 +102,7 @@ void AskedPanel::fill() {
     for (const auto& wish : wishes_) {
         auto text = QString::fromStdString(wish.text);
         if (!wish.files.empty())
-            text +=
-                QStringLiteral(" (%1 file%2)").arg(wish.files.size()).arg(wish.files.size() == 1 ? "" : "s");
+            text += Text::tr(" (%n file(s))", nullptr, static_cast<int>(wish.files.size()));
         auto* item = new QListWidgetItem(text, list_);
         item->setCheckState(wish.met ? Qt::Checked : Qt::Unchecked);
     }
@@ -151,9 +151,9 @@ void AskedPanel::answerWith(const std::vector<std::int64_t>& ids) {
 }
 
 QString AskedPanel::sentence() const {
-    if (wishes_.empty()) return QStringLiteral("asked for");
+    if (wishes_.empty()) return Text::tr("asked for");
     const auto met = std::count_if(wishes_.begin(), wishes_.end(), [](const Wish& wish) { return wish.met; });
-    return QStringLiteral("asked for %1 of %2").arg(met).arg(wishes_.size());
+    return Text::tr("asked for %1 of %2").arg(met).arg(wishes_.size());
 }
 
 }  // namespace dreskel

@@ -3,6 +3,7 @@
 #include <QBoxLayout>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -25,7 +26,7 @@ Choices::Choices(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     line->addWidget(shown_, 1);
     shown_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     leftovers_ = new QPushButton;
-    leftovers_->setAccessibleName(QStringLiteral("What nothing explains"));
+    leftovers_->setAccessibleName(Text::tr("What nothing explains"));
     leftovers_->hide();
     connect(leftovers_, &QPushButton::clicked, this, &Choices::leftoversAsked);
     line->addWidget(leftovers_);
@@ -33,34 +34,35 @@ Choices::Choices(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     const auto box = [&](const QString& name, auto&& entries) {
         auto* made = new QComboBox;
         made->setAccessibleName(name);
-        for (const auto& [value, text] : entries)
-            made->addItem(QString::fromLatin1(text), static_cast<int>(value));
+        for (const auto& [value, text] : entries) made->addItem(Text::tr(text), static_cast<int>(value));
         line->addWidget(look::label(name, 12, look::kDim));
         line->addWidget(made);
         connect(made, &QComboBox::currentIndexChanged, this, &Choices::arrangementChanged);
         return made;
     };
-    arrange_ = box(QStringLiteral("arranged by"), std::initializer_list<std::pair<ArrangeBy, const char*>>{
-                                                      {ArrangeBy::Shoot, "shoot"},
-                                                      {ArrangeBy::Folder, "folder"},
-                                                      {ArrangeBy::Place, "place"},
-                                                      {ArrangeBy::Camera, "camera"},
-                                                      {ArrangeBy::Format, "format"},
-                                                      {ArrangeBy::Condition, "condition"}});
-    order_ = box(QStringLiteral("first"),
-                 std::initializer_list<std::pair<OrderBy, const char*>>{{OrderBy::AsArranged, "as it fits"},
-                                                                        {OrderBy::Time, "the earliest"},
-                                                                        {OrderBy::Name, "by name"},
-                                                                        {OrderBy::Size, "the largest"},
-                                                                        {OrderBy::Length, "the longest"},
-                                                                        {OrderBy::Damage, "the most damaged"},
-                                                                        {OrderBy::Rating, "the best rated"}});
+    arrange_ = box(Text::tr("arranged by"),
+                   std::initializer_list<std::pair<ArrangeBy, const char*>>{
+                       {ArrangeBy::Shoot, QT_TRANSLATE_NOOP("dreskel::Text", "shoot")},
+                       {ArrangeBy::Folder, QT_TRANSLATE_NOOP("dreskel::Text", "folder")},
+                       {ArrangeBy::Place, QT_TRANSLATE_NOOP("dreskel::Text", "place")},
+                       {ArrangeBy::Camera, QT_TRANSLATE_NOOP("dreskel::Text", "camera")},
+                       {ArrangeBy::Format, QT_TRANSLATE_NOOP("dreskel::Text", "format")},
+                       {ArrangeBy::Condition, QT_TRANSLATE_NOOP("dreskel::Text", "condition")}});
+    order_ =
+        box(Text::tr("first"), std::initializer_list<std::pair<OrderBy, const char*>>{
+                                   {OrderBy::AsArranged, QT_TRANSLATE_NOOP("dreskel::Text", "as it fits")},
+                                   {OrderBy::Time, QT_TRANSLATE_NOOP("dreskel::Text", "the earliest")},
+                                   {OrderBy::Name, QT_TRANSLATE_NOOP("dreskel::Text", "by name")},
+                                   {OrderBy::Size, QT_TRANSLATE_NOOP("dreskel::Text", "the largest")},
+                                   {OrderBy::Length, QT_TRANSLATE_NOOP("dreskel::Text", "the longest")},
+                                   {OrderBy::Damage, QT_TRANSLATE_NOOP("dreskel::Text", "the most damaged")},
+                                   {OrderBy::Rating, QT_TRANSLATE_NOOP("dreskel::Text", "the best rated")}});
     line->addSpacing(10);
-    photos_ = choice(QStringLiteral("photos"), look::kPhoto);
-    clips_ = choice(QStringLiteral("clips"), look::kClip);
-    sound_ = choice(QStringLiteral("sound"), look::kSound);
-    others_ = choice(QStringLiteral("sidecars"), look::kText);
-    damaged_ = choice(QStringLiteral("only not whole"), look::kDecided);
+    photos_ = choice(Text::tr("photos"), look::kPhoto);
+    clips_ = choice(Text::tr("clips"), look::kClip);
+    sound_ = choice(Text::tr("sound"), look::kSound);
+    others_ = choice(Text::tr("sidecars"), look::kText);
+    damaged_ = choice(Text::tr("only not whole"), look::kDecided);
     for (auto* button : {photos_, clips_, sound_, others_}) button->setChecked(true);
     for (auto* button : {photos_, clips_, sound_, others_, damaged_}) {
         line->addWidget(button);
@@ -73,13 +75,13 @@ Choices::Choices(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
             change();
         });
     }
-    narrow_ = choice(QStringLiteral("narrow"), look::kDecided);
+    narrow_ = choice(Text::tr("narrow"), look::kDecided);
     narrow_->setToolTip(
-        QStringLiteral("By camera, day, format, size, condition and more, each with its number (N)"));
+        Text::tr("By camera, day, format, size, condition and more, each with its number (N)"));
     connect(narrow_, &QToolButton::toggled, this, &Choices::narrowAsked);
     line->addWidget(narrow_);
-    asked_ = choice(QStringLiteral("asked for"), look::kDecided);
-    asked_->setToolTip(QStringLiteral("What the client asked for, and notes on the job (Q)"));
+    asked_ = choice(Text::tr("asked for"), look::kDecided);
+    asked_->setToolTip(Text::tr("What the client asked for, and notes on the job (Q)"));
     connect(asked_, &QToolButton::toggled, this, &Choices::askedAsked);
     line->addWidget(asked_);
 
@@ -159,31 +161,29 @@ void Choices::clear() {
 
 void Choices::tell(const Arrangement& arrangement, std::size_t shown) {
     const auto& overview = feed_.overview();
-    auto text =
-        QStringLiteral("Showing %1 of %2").arg(look::numberText(shown), look::numberText(overview.listed));
+    auto text = Text::tr("Showing %1 of %2").arg(look::numberText(shown), look::numberText(overview.listed));
     if (filter_.typed.any()) text += QLatin1Char(' ') + filter_.typed.sentence();
     if (overview.embedded > 0)
-        text +=
-            QStringLiteral("; %1 not listed, embedded in others").arg(look::numberText(overview.embedded));
+        text += Text::tr("; %1 not listed, embedded in others").arg(look::numberText(overview.embedded));
     if (overview.progress.unreadable > 0) {
-        text += (overview.copy && overview.copy->underWay ? QStringLiteral("; %1 not read yet")
-                                                          : QStringLiteral("; %1 unreadable"))
+        text += (overview.copy && overview.copy->underWay ? Text::tr("; %1 not read yet")
+                                                          : Text::tr("; %1 unreadable"))
                     .arg(look::sizeText(overview.progress.unreadable));
     }
     shown_->setText(text);
     shown_->setToolTip(text);
-    photos_->setText(QStringLiteral("photos %1").arg(numberOf(overview.byKind, Kind::Photo)));
-    clips_->setText(QStringLiteral("clips %1").arg(numberOf(overview.byKind, Kind::Video)));
-    sound_->setText(QStringLiteral("sound %1").arg(numberOf(overview.byKind, Kind::Audio)));
+    photos_->setText(Text::tr("photos %1").arg(numberOf(overview.byKind, Kind::Photo)));
+    clips_->setText(Text::tr("clips %1").arg(numberOf(overview.byKind, Kind::Video)));
+    sound_->setText(Text::tr("sound %1").arg(numberOf(overview.byKind, Kind::Audio)));
     // Text beside photos and clips, and what no more is known of; many cards hold none.
     const auto known = [&](Kind kind) {
         return overview.byKind.contains(kind) ? overview.byKind.at(kind) : 0;
     };
     const auto others = known(Kind::Sidecar) + known(Kind::Other);
-    others_->setText(QStringLiteral("sidecars %1").arg(look::numberText(others)));
+    others_->setText(Text::tr("sidecars %1").arg(look::numberText(others)));
     others_->setVisible(others > 0);
     const auto whole = overview.byCondition.find(Condition::Whole);
-    damaged_->setText(QStringLiteral("only not whole %1")
+    damaged_->setText(Text::tr("only not whole %1")
                           .arg(look::numberText(overview.listed -
                                                 (whole == overview.byCondition.end() ? 0 : whole->second))));
     tellChosen(arrangement);
@@ -192,10 +192,10 @@ void Choices::tell(const Arrangement& arrangement, std::size_t shown) {
 QToolButton* Choices::addChosen(const QString& text) {
     auto* button = new QToolButton;
     button->setText(text + QStringLiteral("  \u00d7"));
-    button->setToolTip(QStringLiteral("Show the others again"));
+    button->setToolTip(Text::tr("Show the others again"));
     button->setStyleSheet(QStringLiteral(
         "QToolButton { padding: 3px 9px; border-radius: 11px; } QToolButton:focus { padding: 2px 8px; }"));
-    button->setAccessibleName(QStringLiteral("No longer only %1").arg(text));
+    button->setAccessibleName(Text::tr("No longer only %1").arg(text));
     static_cast<QHBoxLayout*>(chosenRow_->layout())->addWidget(button);
     return button;
 }
@@ -215,14 +215,14 @@ void Choices::tellChosen(const Arrangement& arrangement) {
         }
         if (labels.isEmpty()) continue;
         entries.push_back(
-            {QStringLiteral("%1: %2").arg(titleOf(facet), labels.join(QStringLiteral(" or "))), [this, at] {
+            {QStringLiteral("%1: %2").arg(titleOf(facet), labels.join(Text::tr(" or "))), [this, at] {
                  filter_.chosen[at].clear();
                  change();
              }});
     }
     if (filter_.span) {
         entries.push_back(
-            {QStringLiteral("On the card: %1 to %2")
+            {Text::tr("On the card: %1 to %2")
                  .arg(look::sizeText(filter_.span->offset), look::sizeText(filter_.span->end())),
              [this] { setSpan({}); }});
     }
@@ -236,7 +236,7 @@ void Choices::tellChosen(const Arrangement& arrangement) {
         delete item;
     }
     auto* line = static_cast<QHBoxLayout*>(chosenRow_->layout());
-    if (!entries.empty()) line->addWidget(look::label(QStringLiteral("only"), 12, look::kDim));
+    if (!entries.empty()) line->addWidget(look::label(Text::tr("only"), 12, look::kDim));
     for (const auto& entry : entries) connect(addChosen(entry.text), &QToolButton::clicked, this, entry.undo);
     line->addStretch();
     chosenRow_->setVisible(!entries.empty());

@@ -6,6 +6,7 @@
 #include <QLocale>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -20,74 +21,83 @@ template <std::size_t N>
 FacetValue stepOf(double value, const Step (&steps)[N]) {
     const auto* step = std::find_if(std::begin(steps), std::end(steps) - 1,
                                     [value](const Step& each) { return value < each.end; });
-    return {QString(QChar(static_cast<char16_t>(u'a' + (step - steps)))), QString::fromUtf8(step->label)};
+    return {QString(QChar(static_cast<char16_t>(u'a' + (step - steps)))), Text::tr(step->label)};
 }
 
-constexpr Step kSizes[] = {{1e5, "under 100 kB"}, {1e6, "100 kB to 1 MB"}, {5e6, "1 to 5 MB"},
-                           {2e7, "5 to 20 MB"},   {1e8, "20 to 100 MB"},   {1e9, "100 MB to 1 GB"},
-                           {0, "1 GB and more"}};
-constexpr Step kPixels[] = {{0.5e6, "under 0.5 megapixels"}, {2e6, "0.5 to 2 megapixels"},
-                            {8e6, "2 to 8 megapixels"},      {16e6, "8 to 16 megapixels"},
-                            {30e6, "16 to 30 megapixels"},   {0, "30 megapixels and more"}};
-constexpr Step kLengths[] = {
-    {10, "under 10 s"}, {60, "10 s to 1 min"}, {600, "1 to 10 min"}, {0, "10 min and more"}};
+constexpr Step kSizes[] = {{1e5, QT_TRANSLATE_NOOP("dreskel::Text", "under 100 kB")},
+                           {1e6, QT_TRANSLATE_NOOP("dreskel::Text", "100 kB to 1 MB")},
+                           {5e6, QT_TRANSLATE_NOOP("dreskel::Text", "1 to 5 MB")},
+                           {2e7, QT_TRANSLATE_NOOP("dreskel::Text", "5 to 20 MB")},
+                           {1e8, QT_TRANSLATE_NOOP("dreskel::Text", "20 to 100 MB")},
+                           {1e9, QT_TRANSLATE_NOOP("dreskel::Text", "100 MB to 1 GB")},
+                           {0, QT_TRANSLATE_NOOP("dreskel::Text", "1 GB and more")}};
+constexpr Step kPixels[] = {{0.5e6, QT_TRANSLATE_NOOP("dreskel::Text", "under 0.5 megapixels")},
+                            {2e6, QT_TRANSLATE_NOOP("dreskel::Text", "0.5 to 2 megapixels")},
+                            {8e6, QT_TRANSLATE_NOOP("dreskel::Text", "2 to 8 megapixels")},
+                            {16e6, QT_TRANSLATE_NOOP("dreskel::Text", "8 to 16 megapixels")},
+                            {30e6, QT_TRANSLATE_NOOP("dreskel::Text", "16 to 30 megapixels")},
+                            {0, QT_TRANSLATE_NOOP("dreskel::Text", "30 megapixels and more")}};
+constexpr Step kLengths[] = {{10, QT_TRANSLATE_NOOP("dreskel::Text", "under 10 s")},
+                             {60, QT_TRANSLATE_NOOP("dreskel::Text", "10 s to 1 min")},
+                             {600, QT_TRANSLATE_NOOP("dreskel::Text", "1 to 10 min")},
+                             {0, QT_TRANSLATE_NOOP("dreskel::Text", "10 min and more")}};
 
 FacetValue conditionValue(Condition condition) {
     switch (condition) {
-        case Condition::Whole: return {QStringLiteral("a"), QStringLiteral("whole")};
-        case Condition::Partial: return {QStringLiteral("b"), QStringLiteral("partial")};
-        case Condition::Broken: return {QStringLiteral("c"), QStringLiteral("broken")};
+        case Condition::Whole: return {QStringLiteral("a"), Text::tr("whole")};
+        case Condition::Partial: return {QStringLiteral("b"), Text::tr("partial")};
+        case Condition::Broken: return {QStringLiteral("c"), Text::tr("broken")};
         case Condition::Unchecked: break;
     }
-    return {QStringLiteral("d"), QStringLiteral("not checked")};
+    return {QStringLiteral("d"), Text::tr("not checked")};
 }
 
 FacetValue decisionValue(const Decision& decision) {
-    if (decision.kept) return {QStringLiteral("a"), QStringLiteral("kept")};
-    if (decision.leftOut) return {QStringLiteral("c"), QStringLiteral("left out")};
-    return {QStringLiteral("b"), QStringLiteral("open")};
+    if (decision.kept) return {QStringLiteral("a"), Text::tr("kept")};
+    if (decision.leftOut) return {QStringLiteral("c"), Text::tr("left out")};
+    return {QStringLiteral("b"), Text::tr("open")};
 }
 
 FacetValue ratingValue(int rating) {
     if (rating == 0) return {};
-    return {QString::number(9 - rating), QStringLiteral("%1 of %2").arg(rating).arg(kBestRating)};
+    return {QString::number(9 - rating), Text::tr("%1 of %2").arg(rating).arg(kBestRating)};
 }
 
 FacetValue namesValue(const Finding& finding) {
-    if (!finding.fate) return {QStringLiteral("d"), QStringLiteral("no folder speaks of it")};
+    if (!finding.fate) return {QStringLiteral("d"), Text::tr("no folder speaks of it")};
     switch (*finding.fate) {
-        case Fate::Present: return {QStringLiteral("a"), QStringLiteral("still in its folder")};
-        case Fate::Deleted: return {QStringLiteral("b"), QStringLiteral("deleted")};
+        case Fate::Present: return {QStringLiteral("a"), Text::tr("still in its folder")};
+        case Fate::Deleted: return {QStringLiteral("b"), Text::tr("deleted")};
         case Fate::FormattedOver: break;
     }
-    return {QStringLiteral("c"), QStringLiteral("from before formatting")};
+    return {QStringLiteral("c"), Text::tr("from before formatting")};
 }
 
 FacetValue piecesValue(const Finding& finding) {
     const auto made = [](const Piece& piece) { return piece.from == PieceFrom::Made; };
     if (std::any_of(finding.pieces.begin(), finding.pieces.end(), made))
-        return {QStringLiteral("c"), QStringLiteral("with made bytes")};
-    if (!finding.joins.empty()) return {QStringLiteral("b"), QStringLiteral("in several pieces")};
-    return {QStringLiteral("a"), QStringLiteral("in one piece")};
+        return {QStringLiteral("c"), Text::tr("with made bytes")};
+    if (!finding.joins.empty()) return {QStringLiteral("b"), Text::tr("in several pieces")};
+    return {QStringLiteral("a"), Text::tr("in one piece")};
 }
 
 }  // namespace
 
 QString titleOf(Facet facet) {
     switch (facet) {
-        case Facet::Condition: return QStringLiteral("Condition");
-        case Facet::Decision: return QStringLiteral("Decided");
-        case Facet::Rating: return QStringLiteral("Rated");
-        case Facet::Format: return QStringLiteral("Format");
-        case Facet::Camera: return QStringLiteral("Camera");
-        case Facet::Day: return QStringLiteral("Day");
-        case Facet::Hour: return QStringLiteral("Time of day");
-        case Facet::Size: return QStringLiteral("Size");
-        case Facet::Pixels: return QStringLiteral("Dimensions");
-        case Facet::Length: return QStringLiteral("Length");
-        case Facet::Names: return QStringLiteral("Folders say");
-        case Facet::Pieces: return QStringLiteral("Lies on the card");
-        case Facet::Copies: return QStringLiteral("Same bytes twice");
+        case Facet::Condition: return Text::tr("Condition");
+        case Facet::Decision: return Text::tr("Decided");
+        case Facet::Rating: return Text::tr("Rated");
+        case Facet::Format: return Text::tr("Format");
+        case Facet::Camera: return Text::tr("Camera");
+        case Facet::Day: return Text::tr("Day");
+        case Facet::Hour: return Text::tr("Time of day");
+        case Facet::Size: return Text::tr("Size");
+        case Facet::Pixels: return Text::tr("Dimensions");
+        case Facet::Length: return Text::tr("Length");
+        case Facet::Names: return Text::tr("Folders say");
+        case Facet::Pieces: return Text::tr("Lies on the card");
+        case Facet::Copies: return Text::tr("Same bytes twice");
     }
     return {};
 }
@@ -113,20 +123,19 @@ FacetValue valueOf(Facet facet, const Finding& finding, std::int64_t taken) {
         }
         case Facet::Camera: {
             const auto camera = QString::fromStdString(about.camera);
-            if (camera.isEmpty()) return {QStringLiteral("~"), QStringLiteral("not known")};
+            if (camera.isEmpty()) return {QStringLiteral("~"), Text::tr("not known")};
             return {camera, camera};
         }
         case Facet::Day: {
-            if (taken == kNoTime) return {QStringLiteral("~"), QStringLiteral("no date known")};
+            if (taken == kNoTime) return {QStringLiteral("~"), Text::tr("no date known")};
             const auto day = QDateTime::fromSecsSinceEpoch(taken, Qt::UTC).date();
-            return {day.toString(Qt::ISODate),
-                    QLocale(QLocale::English).toString(day, QStringLiteral("ddd d MMM yyyy"))};
+            return {day.toString(Qt::ISODate), Text::locale().toString(day, Text::tr("ddd d MMM yyyy"))};
         }
         case Facet::Hour: {
             if (taken == kNoTime) return {};
             const auto from = QDateTime::fromSecsSinceEpoch(taken, Qt::UTC).time().hour() / 3 * 3;
             const auto two = [](int hour) { return QStringLiteral("%1").arg(hour, 2, 10, QLatin1Char('0')); };
-            return {two(from), QStringLiteral("%1:00 to %2:00").arg(two(from), two(from + 3))};
+            return {two(from), Text::tr("%1:00 to %2:00").arg(two(from), two(from + 3))};
         }
         case Facet::Size: return stepOf(static_cast<double>(finding.size()), kSizes);
         case Facet::Pixels:
@@ -139,7 +148,7 @@ FacetValue valueOf(Facet facet, const Finding& finding, std::int64_t taken) {
         case Facet::Pieces: return piecesValue(finding);
         case Facet::Copies:
             if (!finding.sameAs) return {};
-            return {QStringLiteral("a"), QStringLiteral("copy of another")};
+            return {QStringLiteral("a"), Text::tr("copy of another")};
     }
     return {};
 }

@@ -16,13 +16,14 @@ QString textOf(const Finding& finding, std::int64_t taken) {
                       QString::fromStdString(about.camera),
                       QString::fromStdString(about.codec),
                       QString::fromStdString(about.taken),
+                      look::kindText(finding.kind, 1),
+                      Text::ofCore(std::string(toWord(finding.condition))),
                       QString::fromLatin1(toWord(finding.kind).data()),
                       QString::fromLatin1(toWord(finding.condition).data()),
                       QString::fromStdString(finding.decision.note)};
     if (taken != kNoTime) {
-        parts << QLocale(QLocale::English)
-                     .toString(QDateTime::fromSecsSinceEpoch(taken, Qt::UTC),
-                               QStringLiteral("dddd d MMMM yyyy HH:mm"));
+        parts << Text::locale().toString(QDateTime::fromSecsSinceEpoch(taken, Qt::UTC),
+                                         QStringLiteral("dddd d MMMM yyyy HH:mm"));
     }
     if (about.width && about.height) parts << QStringLiteral("%1x%2").arg(*about.width).arg(*about.height);
     return parts.join(QLatin1Char('\n')).toLower();

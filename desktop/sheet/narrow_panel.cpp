@@ -4,6 +4,7 @@
 #include <QKeyEvent>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -14,7 +15,7 @@ constexpr int kFacetRole = Qt::UserRole + 1;
 }  // namespace
 
 NarrowPanel::NarrowPanel(QWidget* parent) : QTreeWidget(parent) {
-    setAccessibleName(QStringLiteral("Narrow what is shown"));
+    setAccessibleName(Text::tr("Narrow what is shown"));
     setMinimumWidth(210);
     setMaximumWidth(340);
     setColumnCount(2);

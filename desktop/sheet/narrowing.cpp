@@ -6,6 +6,7 @@
 
 #include "deliver/report.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 
@@ -87,22 +88,25 @@ QString Narrowing::sentence() const {
     QStringList words, limits;
     for (const auto& term : terms_) {
         const auto side = [&](const char* more, const char* less) {
-            return QString::fromLatin1(term.more ? more : less);
+            return Text::tr(term.more ? more : less);
         };
         switch (term.what) {
             case What::Word: words << QStringLiteral("“%1”").arg(term.word); break;
-            case What::Number: limits << QStringLiteral("number %1").arg(term.word.mid(1)); break;
+            case What::Number: limits << Text::tr("number %1").arg(term.word.mid(1)); break;
             case What::Size:
-                limits << side("larger than %1", "smaller than %1")
+                limits << side(QT_TRANSLATE_NOOP("dreskel::Text", "larger than %1"),
+                               QT_TRANSLATE_NOOP("dreskel::Text", "smaller than %1"))
                               .arg(look::sizeText(static_cast<std::uint64_t>(term.limit)));
                 break;
             case What::Length:
-                limits << side("longer than %1", "shorter than %1").arg(look::durationText(term.limit));
+                limits << side(QT_TRANSLATE_NOOP("dreskel::Text", "longer than %1"),
+                               QT_TRANSLATE_NOOP("dreskel::Text", "shorter than %1"))
+                              .arg(look::durationText(term.limit));
                 break;
         }
     }
     QStringList parts;
-    if (!words.isEmpty()) parts << QStringLiteral("with %1").arg(words.join(QStringLiteral(" and ")));
+    if (!words.isEmpty()) parts << Text::tr("with %1").arg(words.join(Text::tr(" and ")));
     return (parts + limits).join(QStringLiteral(", "));
 }
 

@@ -6,6 +6,7 @@
 #include <QScrollBar>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -36,8 +37,8 @@ QString captionOf(const Finding& finding) {
 QString conditionOf(const Finding& finding) {
     switch (finding.condition) {
         case Condition::Partial: return QStringLiteral("%1 %").arg(static_cast<int>(finding.decoded * 100));
-        case Condition::Broken: return QStringLiteral("broken");
-        case Condition::Unchecked: return QStringLiteral("unchecked");
+        case Condition::Broken: return Text::tr("broken");
+        case Condition::Unchecked: return Text::tr("unchecked");
         case Condition::Whole: break;
     }
     if (finding.description.duration && finding.kind != Kind::Photo)
@@ -68,7 +69,7 @@ Sheet::Sheet(Feed& feed, QWidget* parent)
     setFrameShape(QFrame::NoFrame);
     setFocusPolicy(Qt::StrongFocus);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    setAccessibleName(QStringLiteral("Sheet of files found"));
+    setAccessibleName(Text::tr("Sheet of files found"));
     viewport()->setAutoFillBackground(false);
     settle_.setSingleShot(true);
     settle_.setInterval(kLayoutSettlesMilliseconds);
@@ -131,7 +132,8 @@ void Sheet::apply(std::shared_ptr<const Arrangement> arrangement) {
         verticalScrollBar()->setValue(verticalScrollBar()->value() + cellBox(indexOf_[anchor]).top() -
                                       anchorTop);
     }
-    if (current_ == 0 && !places_.empty()) setCurrent(places_.front());
+    if (current_ == 0 && !places_.empty())
+        setCurrent(indexOf_.contains(awaited_) ? awaited_ : places_.front());
     if (std::exchange(reveal_, false)) ensureVisible(current_);
     viewport()->update();
     Q_EMIT arranged();
@@ -310,14 +312,14 @@ void Sheet::paintEvent(QPaintEvent*) {
         const auto& overview = feed_.overview();
         const bool looking = overview.activity == Activity::Scanning;
         const auto text =
-            overview.listed > 0 ? QStringLiteral("None of the %1 files found fits what is chosen above")
+            overview.listed > 0 ? Text::tr("None of the %1 files found fits what is chosen above")
                                       .arg(look::numberText(overview.listed))
-            : looking ? QStringLiteral("Files appear here as they are found")
+            : looking ? Text::tr("Files appear here as they are found")
             : overview.progress.state == ScanState::Finished && overview.progress.namedOnly
-                ? QStringLiteral("Folders name no photo, clip or recording. Search the rest of the card.")
+                ? Text::tr("Folders name no photo, clip or recording. Search the rest of the card.")
             : overview.progress.state == ScanState::Finished
-                ? QStringLiteral("No photo, clip or recording was found on this card")
-                : QStringLiteral("Not searched yet. Start the search below.");
+                ? Text::tr("No photo, clip or recording was found on this card")
+                : Text::tr("Not searched yet. Start the search below.");
         painter.drawText(viewport()->rect(), Qt::AlignCenter, text);
     }
 }
@@ -338,6 +340,7 @@ void Sheet::ensureVisible(std::int64_t id) {
 }
 
 void Sheet::setCurrent(std::int64_t id) {
+    if (places_.empty()) awaited_ = id;
     if (!indexOf_.contains(id)) return;
     current_ = id;
     selected_.clear();

@@ -30,6 +30,7 @@ class Sheet : public QAbstractScrollArea {
     void setCellWidth(int pixels);
 
     std::int64_t current() const { return current_; }
+    // Before the first arrangement it counts from then on.
     void setCurrent(std::int64_t id);
     std::vector<std::int64_t> selection() const;  // the current file when nothing else is selected
     std::size_t shown() const { return places_.size(); }
@@ -98,6 +99,7 @@ class Sheet : public QAbstractScrollArea {
     int columns_ = 1;
     int total_ = 0;
     std::int64_t current_ = 0;
+    std::int64_t awaited_ = 0;  // becomes the current file once there is an arrangement that shows it
     QSet<std::int64_t> selected_;
     std::size_t anchor_ = 0;
     Index index_;  // of the one that arranges

@@ -7,6 +7,7 @@
 
 #include "desktop/give_way.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "job/rows.h"
 
 namespace dreskel {
@@ -100,8 +101,8 @@ QImage drawThumbnail(const Finding& finding, const Preview& preview, const QSize
         painter.setPen(look::kDim);
         painter.setFont(look::textFont(11));
         painter.drawText(box, Qt::AlignCenter,
-                         finding.condition == Condition::Whole ? QStringLiteral("no small picture")
-                                                               : QStringLiteral("nothing to see"));
+                         finding.condition == Condition::Whole ? Text::tr("no small picture")
+                                                               : Text::tr("nothing to see"));
         return cell;
     }
     picture = turned(hatched(picture, finding), finding.description.orientation);

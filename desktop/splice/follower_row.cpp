@@ -3,6 +3,7 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "desktop/looking.h"
 
 namespace dreskel {
@@ -12,10 +13,10 @@ constexpr int kPictureWide = 132, kPictureHigh = 84, kMargin = 6;
 
 QString placeText(std::uint64_t at, std::uint64_t behind, std::uint32_t cluster) {
     const auto far = at >= behind ? at - behind : behind - at;
-    const auto where = far == 0      ? QStringLiteral("right behind")
-                       : at > behind ? QStringLiteral("%1 on").arg(look::sizeText(far))
-                                     : QStringLiteral("%1 back").arg(look::sizeText(far));
-    return where + QStringLiteral(", cluster %1").arg(look::numberText(at / cluster));
+    const auto where = far == 0      ? Text::tr("right behind")
+                       : at > behind ? Text::tr("%1 on").arg(look::sizeText(far))
+                                     : Text::tr("%1 back").arg(look::sizeText(far));
+    return where + Text::tr(", cluster %1").arg(look::numberText(at / cluster));
 }
 
 }  // namespace
@@ -27,11 +28,11 @@ FollowerRow::FollowerRow(const rebuild::Follower* follower, std::uint64_t behind
     setCursor(Qt::PointingHandCursor);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     if (follower == nullptr) {
-        setText(QStringLiteral("None: the picture ends here"));
-        why_ = QStringLiteral("the rest is marked as missing");
+        setText(Text::tr("None: the picture ends here"));
+        why_ = Text::tr("the rest is marked as missing");
     } else {
         setText(placeText(follower->place.offset, behind, cluster));
-        why_ = QString::fromStdString(follower->why);
+        why_ = Text::ofCore(follower->why);
         score_ = follower->score;
         const auto image = follower->picture.width > 0 ? imageFrom(follower->picture) : QImage();
         if (!image.isNull()) {

@@ -5,6 +5,7 @@
 #include <QScrollArea>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -36,7 +37,7 @@ QPushButton* button(const QString& text, const QString& hint) {
 }  // namespace
 
 SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
-    setAccessibleName(QStringLiteral("Splice bench"));
+    setAccessibleName(Text::tr("Splice bench"));
     setFocusPolicy(Qt::StrongFocus);
     strip_ = new SpliceStrip;
     picture_ = new SplicePicture;
@@ -53,7 +54,7 @@ SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(f
     auto* rightColumn = new QVBoxLayout(right);
     rightColumn->setContentsMargins(12, 14, 12, 12);
     auto* titles = new QHBoxLayout;
-    titles->addWidget(look::label(QStringLiteral("What could follow"), 13, look::kText, true));
+    titles->addWidget(look::label(Text::tr("What could follow"), 13, look::kText, true));
     titles->addStretch();
     tried_ = look::label({}, 12, look::kDim);
     titles->addWidget(tried_);
@@ -88,20 +89,18 @@ QWidget* SpliceBench::buildHead() {
     auto* line = new QHBoxLayout(head);
     line->setContentsMargins(16, 8, 16, 8);
     line->setSpacing(10);
-    line->addWidget(look::label(QStringLiteral("Splice bench"), 16, look::kText, true));
+    line->addWidget(look::label(Text::tr("Splice bench"), 16, look::kText, true));
     name_ = look::label({}, 13, look::kText);
     about_ = look::label({}, 12, look::kDim);
     about_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     line->addWidget(name_);
     line->addWidget(about_, 1);
-    undo_ = button(QStringLiteral("Undo"), QStringLiteral("Take back the last change (Ctrl+Z)"));
-    redo_ = button(QStringLiteral("Redo"), QStringLiteral("Do again what was taken back (Ctrl+Shift+Z)"));
-    forget_ =
-        button(QStringLiteral("Forget what was set"), QStringLiteral("Back to what is found without help"));
-    leave_ = button(QStringLiteral("Leave as found"),
-                    QStringLiteral("Back to the sheet; nothing is changed (Esc)"));
-    keep_ = button(QStringLiteral("Keep this picture"),
-                   QStringLiteral("These pieces count from now on; other files give way to them"));
+    undo_ = button(Text::tr("Undo"), Text::tr("Take back the last change (Ctrl+Z)"));
+    redo_ = button(Text::tr("Redo"), Text::tr("Do again what was taken back (Ctrl+Shift+Z)"));
+    forget_ = button(Text::tr("Forget what was set"), Text::tr("Back to what is found without help"));
+    leave_ = button(Text::tr("Leave as found"), Text::tr("Back to the sheet; nothing is changed (Esc)"));
+    keep_ = button(Text::tr("Keep this picture"),
+                   Text::tr("These pieces count from now on; other files give way to them"));
     keep_->setObjectName(QStringLiteral("next"));
     connect(undo_, &QPushButton::clicked, this, [this] { step(-1); });
     connect(redo_, &QPushButton::clicked, this, [this] { step(1); });
@@ -111,7 +110,7 @@ QWidget* SpliceBench::buildHead() {
         if (kept) {
             Q_EMIT left();
         } else {
-            about_->setText(QString::fromStdString(kept.error().sentence()));
+            about_->setText(Text::ofCore(kept.error()));
         }
     };
     connect(keep_, &QPushButton::clicked, this, [this, set] { set(cutTo(way_, look_.length)); });
@@ -128,13 +127,12 @@ QWidget* SpliceBench::buildFoot() {
     auto* line = new QHBoxLayout;
     line->setSpacing(8);
     where_ = look::label({}, 12, look::kText);
-    earlier_ = button(QStringLiteral("Join before"), QStringLiteral("Take the join before this one in hand"));
-    later_ = button(QStringLiteral("Join behind"), QStringLiteral("Take the next join in hand"));
-    backCluster_ =
-        button(QStringLiteral("Back a cluster"), QStringLiteral("The piece ends a cluster earlier"));
-    backSector_ = button(QStringLiteral("Back a sector"), QStringLiteral("The piece ends a sector earlier"));
-    onSector_ = button(QStringLiteral("On a sector"), QStringLiteral("The piece ends a sector later"));
-    onCluster_ = button(QStringLiteral("On a cluster"), QStringLiteral("The piece ends a cluster later"));
+    earlier_ = button(Text::tr("Join before"), Text::tr("Take the join before this one in hand"));
+    later_ = button(Text::tr("Join behind"), Text::tr("Take the next join in hand"));
+    backCluster_ = button(Text::tr("Back a cluster"), Text::tr("The piece ends a cluster earlier"));
+    backSector_ = button(Text::tr("Back a sector"), Text::tr("The piece ends a sector earlier"));
+    onSector_ = button(Text::tr("On a sector"), Text::tr("The piece ends a sector later"));
+    onCluster_ = button(Text::tr("On a cluster"), Text::tr("The piece ends a cluster later"));
     connect(earlier_, &QPushButton::clicked, this, [this] { choose(upTo() - 2); });
     connect(later_, &QPushButton::clicked, this, [this] { choose(upTo()); });
     const auto sector = [this] { return static_cast<std::int64_t>(feed_.session().source()->sectorSize()); };
@@ -275,11 +273,11 @@ void SpliceBench::onFollowed(const rebuild::Followers& followers) {
     };
     for (const auto& follower : followers.best) add(&follower);
     if (look_.complete && upTo() == way_.size()) {
-        tried_->setText(QStringLiteral("nothing is missing"));
+        tried_->setText(Text::tr("nothing is missing"));
         return refresh();
     }
     add(nullptr);
-    tried_->setText(QStringLiteral("%1 tried, %2 shown")
+    tried_->setText(Text::tr("%1 tried, %2 shown")
                         .arg(look::numberText(followers.tried), look::numberText(followers.best.size())));
     refresh();
 }
@@ -292,29 +290,26 @@ std::uint32_t SpliceBench::rowInHand() const {
 void SpliceBench::refresh() {
     const auto* finding = feed_.find(id_);
     if (finding != nullptr) {
-        name_->setText(finding->name.empty() ? QStringLiteral("Photo %1").arg(id_)
+        name_->setText(finding->name.empty() ? Text::tr("Photo %1").arg(id_)
                                              : QString::fromStdString(finding->name));
     }
     if (!splicing_) {
-        about_->setText(QStringLiteral("looking at the free space of the card"));
+        about_->setText(Text::tr("looking at the free space of the card"));
     } else {
-        about_->setText(QStringLiteral("%1 %2, %3")
-                            .arg(way_.size())
-                            .arg(way_.size() == 1 ? QStringLiteral("piece") : QStringLiteral("pieces"))
-                            .arg(look_.complete
-                                     ? QStringLiteral("complete: to the end marker with its last block")
-                                     : QStringLiteral("%1 % decodes").arg(int(look_.share * 100))));
+        about_->setText(QStringLiteral("%1, %2").arg(
+            Text::tr("%n piece(s)", nullptr, static_cast<int>(way_.size())),
+            look_.complete ? Text::tr("complete: to the end marker with its last block")
+                           : Text::tr("%1 % decodes").arg(int(look_.share * 100))));
     }
     const bool last = way_.empty() || upTo() == way_.size();
     if (way_.empty()) {
         where_->setText({});
     } else if (last) {
-        where_->setText(look_.complete
-                            ? QStringLiteral("The end of the picture")
-                            : QStringLiteral("It ends at row %1; point at the row where it goes wrong")
-                                  .arg(look::numberText(rowInHand())));
+        where_->setText(look_.complete ? Text::tr("The end of the picture")
+                                       : Text::tr("It ends at row %1; point at the row where it goes wrong")
+                                             .arg(look::numberText(rowInHand())));
     } else {
-        where_->setText(QStringLiteral("Join %1 of %2, at row %3; point at the row where it goes wrong")
+        where_->setText(Text::tr("Join %1 of %2, at row %3; point at the row where it goes wrong")
                             .arg(upTo())
                             .arg(way_.size() - 1)
                             .arg(look::numberText(rowInHand())));
@@ -326,10 +321,9 @@ void SpliceBench::refresh() {
     forget_->setVisible(splicing_ && splicing_->decided());
     const bool searching = feed_.overview().activity != Activity::Idle;
     keep_->setEnabled(haveLook_ && !way_.empty() && !searching);
-    keep_->setToolTip(searching
-                          ? QStringLiteral("When the search is done: it would find other pieces meanwhile")
-                          : QStringLiteral("These pieces count from now on; other files give way to them"));
-    if (!haveFollowers_ && splicing_) tried_->setText(QStringLiteral("trying what could follow"));
+    keep_->setToolTip(searching ? Text::tr("When the search is done: it would find other pieces meanwhile")
+                                : Text::tr("These pieces count from now on; other files give way to them"));
+    if (!haveFollowers_ && splicing_) tried_->setText(Text::tr("trying what could follow"));
 }
 
 void SpliceBench::keyPressEvent(QKeyEvent* event) {

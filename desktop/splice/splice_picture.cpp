@@ -4,12 +4,13 @@
 #include <QPainter>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 #include "desktop/looking.h"
 
 namespace dreskel {
 
 SplicePicture::SplicePicture(QWidget* parent) : QWidget(parent) {
-    setAccessibleName(QStringLiteral("The photo with its joins"));
+    setAccessibleName(Text::tr("The photo with its joins"));
     setCursor(Qt::CrossCursor);
     setMouseTracking(true);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Expanding);
@@ -19,7 +20,7 @@ void SplicePicture::show(const rebuild::SpliceLook& look, std::uint32_t row) {
     look_ = look;
     row_ = row;
     image_ = look.picture.width > 0 ? imageFrom(look.picture) : QImage();
-    setAccessibleDescription(QStringLiteral("%1 of %2 rows decode; the join in hand is at row %3")
+    setAccessibleDescription(Text::tr("%1 of %2 rows decode; the join in hand is at row %3")
                                  .arg(look.decodedRows)
                                  .arg(look.rows)
                                  .arg(row));
@@ -44,7 +45,7 @@ void SplicePicture::paintEvent(QPaintEvent*) {
     if (area.isEmpty() || look_.rows == 0) {
         painter.setPen(look::kDim);
         painter.setFont(look::textFont(13));
-        painter.drawText(rect(), Qt::AlignCenter, QStringLiteral("Nothing of it can be seen yet"));
+        painter.drawText(rect(), Qt::AlignCenter, Text::tr("Nothing of it can be seen yet"));
         return;
     }
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
@@ -57,8 +58,7 @@ void SplicePicture::paintEvent(QPaintEvent*) {
         painter.fillRect(missing, QBrush(look::kLine, Qt::BDiagPattern));
         painter.setPen(look::kDim);
         painter.setFont(look::textFont(12));
-        if (missing.height() > 20)
-            painter.drawText(missing, Qt::AlignCenter, QStringLiteral("missing so far"));
+        if (missing.height() > 20) painter.drawText(missing, Qt::AlignCenter, Text::tr("missing so far"));
     }
     painter.setPen(QPen(QColor(255, 255, 255, 110), 1));
     for (const auto row : look_.joinRows)
@@ -67,7 +67,7 @@ void SplicePicture::paintEvent(QPaintEvent*) {
     const auto y = yOf(shown);
     painter.setPen(QPen(look::kDecided, 2, Qt::DashLine));
     painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
-    const auto text = QStringLiteral("row %1").arg(look::numberText(shown));
+    const auto text = Text::tr("row %1").arg(look::numberText(shown));
     painter.setFont(look::textFont(12));
     const auto wide = painter.fontMetrics().horizontalAdvance(text) + 14;
     const QRectF flag(area.right() - wide, std::clamp(y - 10, area.top(), area.bottom() - 20), wide, 20);

@@ -4,6 +4,7 @@
 #include <QPainterPath>
 
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -14,7 +15,7 @@ constexpr int kLeft = 70, kPhotos = 44, kFree = 66, kLane = 14, kHeight = 92;
 
 SpliceStrip::SpliceStrip(QWidget* parent) : QWidget(parent) {
     setFixedHeight(kHeight);
-    setAccessibleName(QStringLiteral("The pieces on the card"));
+    setAccessibleName(Text::tr("The pieces on the card"));
 }
 
 void SpliceStrip::setCard(std::shared_ptr<Splicing> splicing) {
@@ -24,7 +25,7 @@ void SpliceStrip::setCard(std::shared_ptr<Splicing> splicing) {
 
 void SpliceStrip::setWay(const std::vector<ByteRange>& way) {
     way_ = way;
-    setAccessibleDescription(QStringLiteral("%1 pieces").arg(way.size()));
+    setAccessibleDescription(Text::tr("%1 pieces").arg(way.size()));
     update();
 }
 
@@ -54,13 +55,12 @@ void SpliceStrip::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setFont(look::textFont(11));
     painter.setPen(look::kDim);
-    painter.drawText(QRect(0, kPhotos, kLeft - 8, kLane), Qt::AlignVCenter, QStringLiteral("photos"));
-    painter.drawText(QRect(0, kFree, kLeft - 8, kLane), Qt::AlignVCenter, QStringLiteral("free"));
+    painter.drawText(QRect(0, kPhotos, kLeft - 8, kLane), Qt::AlignVCenter, Text::tr("photos"));
+    painter.drawText(QRect(0, kFree, kLeft - 8, kLane), Qt::AlignVCenter, Text::tr("free"));
     if (!splicing_ || way_.empty()) return;
     const auto shown = view();
-    painter.drawText(
-        QRect(0, 2, width(), 16), Qt::AlignLeft | Qt::AlignTop,
-        QStringLiteral("%1 to %2").arg(look::sizeText(shown.offset), look::sizeText(shown.end())));
+    painter.drawText(QRect(0, 2, width(), 16), Qt::AlignLeft | Qt::AlignTop,
+                     Text::tr("%1 to %2").arg(look::sizeText(shown.offset), look::sizeText(shown.end())));
     const auto xOf = [&](std::uint64_t at) {
         const auto share =
             (static_cast<double>(at) - static_cast<double>(shown.offset)) / static_cast<double>(shown.length);

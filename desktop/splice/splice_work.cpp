@@ -1,4 +1,5 @@
 #include "desktop/splice/splice_work.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 
@@ -43,7 +44,7 @@ void SpliceWork::run(std::int64_t id) {
     const auto opening = control_;
     const auto splicing = Splicing::open(*session_, id, *opening);
     if (!splicing) {
-        Q_EMIT refused(QString::fromStdString(splicing.error().sentence()));
+        Q_EMIT refused(Text::ofCore(splicing.error()));
         return;
     }
     Q_EMIT opened(splicing.value());

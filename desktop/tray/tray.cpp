@@ -19,6 +19,7 @@
 #include "deliver/version.h"
 #include "desktop/job_shelf.h"
 #include "desktop/look/look.h"
+#include "desktop/look/text.h"
 
 namespace dreskel {
 namespace {
@@ -29,24 +30,24 @@ const auto kPattern = QStringLiteral("save/names");
 }  // namespace
 
 Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
-    setAccessibleName(QStringLiteral("Tray"));
+    setAccessibleName(Text::tr("Tray"));
     kept_ = look::label({}, 15, look::kText, true);
     message_ = look::label({}, 12, look::kDim, false);
     message_->setWordWrap(true);
     room_ = look::label({}, 12, look::kDim, false);
     destination_ = new QLineEdit;
-    destination_->setPlaceholderText(QStringLiteral("A folder on another drive"));
-    destination_->setAccessibleName(QStringLiteral("Where to save"));
+    destination_->setPlaceholderText(Text::tr("A folder on another drive"));
+    destination_->setAccessibleName(Text::tr("Where to save"));
     destination_->setMinimumWidth(200);
-    choose_ = new QPushButton(QStringLiteral("Where"));
-    choose_->setToolTip(QStringLiteral("The drives that are there, with their room, and any other folder"));
+    choose_ = new QPushButton(Text::tr("Where"));
+    choose_->setToolTip(Text::tr("The drives that are there, with their room, and any other folder"));
     places_ = new QMenu(this);
     places_->setToolTipsVisible(true);
     choose_->setMenu(places_);
     connect(places_, &QMenu::aboutToShow, this, &Tray::offerPlaces);
-    versions_ = new QCheckBox(QStringLiteral("versions that open"));
+    versions_ = new QCheckBox(Text::tr("versions that open"));
     versions_->setChecked(true);
-    versions_->setToolTip(QStringLiteral(
+    versions_->setToolTip(Text::tr(
         "Beside each photo and clip of which a part is lost, one that opens everywhere: the photo with "
         "the rest plainly marked, the clip playing through its gaps. The file itself is saved as it is"));
     connect(versions_, &QCheckBox::toggled, this, [this] {
@@ -54,16 +55,18 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
         refresh();
     });
     layout_ = new QComboBox;
-    layout_->setAccessibleName(QStringLiteral("How the files are laid out"));
+    layout_->setAccessibleName(Text::tr("How the files are laid out"));
     const std::pair<Layout, const char*> layouts[] = {
-        {Layout::Kind, "by kind"},     {Layout::Date, "by day"},
-        {Layout::Camera, "by camera"}, {Layout::Folders, "client's folders"},
-        {Layout::Flat, "one folder"},  {Layout::Dcf, "for a camera"}};
-    for (const auto& [layout, words] : layouts)
-        layout_->addItem(QString::fromLatin1(words), static_cast<int>(layout));
-    report_ = new QPushButton(QStringLiteral("Report"));
-    report_->setToolTip(QStringLiteral("The page for the client, with what was found, saved and not saved"));
-    details_ = new QPushButton(QStringLiteral("What was not saved"));
+        {Layout::Kind, QT_TRANSLATE_NOOP("dreskel::Text", "by kind")},
+        {Layout::Date, QT_TRANSLATE_NOOP("dreskel::Text", "by day")},
+        {Layout::Camera, QT_TRANSLATE_NOOP("dreskel::Text", "by camera")},
+        {Layout::Folders, QT_TRANSLATE_NOOP("dreskel::Text", "client's folders")},
+        {Layout::Flat, QT_TRANSLATE_NOOP("dreskel::Text", "one folder")},
+        {Layout::Dcf, QT_TRANSLATE_NOOP("dreskel::Text", "for a camera")}};
+    for (const auto& [layout, words] : layouts) layout_->addItem(Text::tr(words), static_cast<int>(layout));
+    report_ = new QPushButton(Text::tr("Report"));
+    report_->setToolTip(Text::tr("The page for the client, with what was found, saved and not saved"));
+    details_ = new QPushButton(Text::tr("What was not saved"));
     otherSearch_ = new QPushButton;
     next_ = new QPushButton;
     next_->setObjectName(QStringLiteral("next"));
@@ -110,16 +113,15 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
         auto* list = new QPlainTextEdit;
         list->setAttribute(Qt::WA_DeleteOnClose);
         list->setReadOnly(true);
-        list->setWindowTitle(QStringLiteral("Not saved"));
+        list->setWindowTitle(Text::tr("Not saved"));
         for (const auto& item : sum_->items) {
             if (!item.whyNot.empty())
-                list->appendPlainText(QStringLiteral("File %1: %2")
-                                          .arg(item.finding.id)
-                                          .arg(QString::fromStdString(item.whyNot)));
+                list->appendPlainText(
+                    Text::tr("File %1: %2").arg(item.finding.id).arg(Text::ofCore(item.whyNot)));
             if (!item.version.whyNot.empty())
-                list->appendPlainText(QStringLiteral("File %1 was saved as it is; no version that opens: %2")
+                list->appendPlainText(Text::tr("File %1 was saved as it is; no version that opens: %2")
                                           .arg(item.finding.id)
-                                          .arg(QString::fromStdString(item.version.whyNot)));
+                                          .arg(Text::ofCore(item.version.whyNot)));
         }
         list->resize(720, 320);
         list->show();
@@ -130,25 +132,24 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
 }
 
 QWidget* Tray::makeNaming() {
-    naming_ = new QPushButton(QStringLiteral("Names"));
-    naming_->setToolTip(QStringLiteral("What files are called whose name no folder knows"));
+    naming_ = new QPushButton(Text::tr("Names"));
+    naming_->setToolTip(Text::tr("What files are called whose name no folder knows"));
     auto* menu = new QMenu(naming_);
     auto* inside = new QWidget;
     auto* column = new QVBoxLayout(inside);
     column->setContentsMargins(14, 12, 14, 12);
     column->setSpacing(6);
-    column->addWidget(
-        look::label(QStringLiteral("Files without a name of their own are called"), 12, look::kText));
+    column->addWidget(look::label(Text::tr("Files without a name of their own are called"), 12, look::kText));
     pattern_ =
         new QLineEdit(QSettings().value(kPattern, QString::fromUtf8(NamePattern::kUsual.data())).toString());
-    pattern_->setAccessibleName(QStringLiteral("Pattern of names"));
+    pattern_->setAccessibleName(Text::tr("Pattern of names"));
     pattern_->setMinimumWidth(420);
     column->addWidget(pattern_);
     QStringList words;
     for (const auto& [word, becomes] : NamePattern::words())
         words << QStringLiteral("{%1}: %2")
                      .arg(QString::fromUtf8(word.data(), static_cast<qsizetype>(word.size())),
-                          QString::fromUtf8(becomes.data(), static_cast<qsizetype>(becomes.size())));
+                          Text::ofCore(std::string(becomes)));
     column->addWidget(look::label(words.join(QLatin1Char('\n')), 12, look::kDim));
     patternShown_ = look::label({}, 12, look::kText);
     column->addWidget(patternShown_);
@@ -177,14 +178,14 @@ void Tray::tellNames() {
     const auto pattern = NamePattern::from(pattern_->text().toStdString());
     if (!pattern)
         return patternShown_->setText(
-            QString::fromStdString(pattern.error().what + ". The usual one is taken."));
+            Text::tr("%1. The usual one is taken.").arg(Text::ofCore(pattern.error().what)));
     QStringList shown;
     for (const auto& finding : feed_.files()) {
         if (!finding->decision.kept || !finding->listed() || !finding->name.empty()) continue;
         shown << QString::fromStdString(proposePath(*finding, Layout::Flat, pattern.value()));
         if (shown.size() == 4) break;
     }
-    patternShown_->setText(shown.isEmpty() ? QStringLiteral("Every kept file has a name of its own.")
+    patternShown_->setText(shown.isEmpty() ? Text::tr("Every kept file has a name of its own.")
                                            : shown.join(QLatin1Char('\n')));
 }
 
@@ -250,7 +251,8 @@ void Tray::checkRoom() {
     }
     if (const auto allowed = checkDestination(*feed_.session().source(), path.toStdString(), bytes);
         !allowed) {
-        refusal_ = QString::fromStdString(allowed.error().what + ". " + allowed.error().advice + ".");
+        refusal_ = Text::ofCore(allowed.error().what) + QStringLiteral(". ") +
+                   Text::ofCore(allowed.error().advice) + QLatin1Char('.');
     }
 }
 
@@ -261,38 +263,36 @@ void Tray::refresh() {
     const auto wholeEntry = overview.byCondition.find(Condition::Whole);
     const auto whole = wholeEntry == overview.byCondition.end() ? std::size_t{0} : wholeEntry->second;
     kept_->setText(overview.kept == 0
-                       ? QStringLiteral("Nothing kept yet")
-                       : QStringLiteral("%1 kept, %2")
+                       ? Text::tr("Nothing kept yet")
+                       : Text::tr("%1 kept, %2")
                              .arg(look::numberText(overview.kept), look::sizeText(overview.keptBytes)));
     QString message;
     if (task_) {
         const auto progress = task_->progress();
-        message = QStringLiteral("Saving: %1 of %2 files checked, %3 of %4 written")
+        message = Text::tr("Saving: %1 of %2 files checked, %3 of %4 written")
                       .arg(look::numberText(progress.filesDone), look::numberText(progress.files),
                            look::sizeText(progress.bytesDone), look::sizeText(progress.bytes));
     } else if (now == Step::Show) {
-        message =
-            sum_->notSaved == 0
-                ? QStringLiteral("Saved %1 files, %2, each read back and found the same%3")
-                      .arg(look::numberText(sum_->verified), look::sizeText(sum_->bytes),
-                           sum_->versions == 0
-                               ? QString()
-                               : QStringLiteral("; and %1 that open").arg(look::numberText(sum_->versions)))
-                : QStringLiteral("Saved and verified %1 of %2 files; %3 not saved")
-                      .arg(sum_->verified)
-                      .arg(sum_->items.size())
-                      .arg(sum_->notSaved);
+        message = sum_->notSaved == 0
+                      ? Text::tr("Saved %1 files, %2, each read back and found the same%3")
+                            .arg(look::numberText(sum_->verified), look::sizeText(sum_->bytes),
+                                 sum_->versions == 0
+                                     ? QString()
+                                     : Text::tr("; and %1 that open").arg(look::numberText(sum_->versions)))
+                      : Text::tr("Saved and verified %1 of %2 files; %3 not saved")
+                            .arg(sum_->verified)
+                            .arg(sum_->items.size())
+                            .arg(sum_->notSaved);
         if (!sum_->manifestWhyNot.empty())
-            message +=
-                QStringLiteral("; without its list: %1").arg(QString::fromStdString(sum_->manifestWhyNot));
+            message += Text::tr("; without its list: %1").arg(Text::ofCore(sum_->manifestWhyNot));
     } else if (!refusal_.isEmpty()) {
         message = refusal_;
     } else if (overview.kept == 0 && overview.listed > 0) {
-        message = QStringLiteral("Space keeps the file that is outlined");
+        message = Text::tr("Space keeps the file that is outlined");
     } else if (overview.kept > 0 && !limitsText().isEmpty()) {
         message = limitsText();
     } else if (overview.kept > 0) {
-        message = QStringLiteral("To be saved and read back, the first as %1").arg(example());
+        message = Text::tr("To be saved and read back, the first as %1").arg(example());
     }
     message_->setText(message);
     QPalette ink = message_->palette();
@@ -306,12 +306,12 @@ void Tray::refresh() {
     const bool restLeft = state == ScanState::Finished && overview.progress.namedOnly && !task_;
     otherSearch_->setVisible(overview.activity == Activity::Idle &&
                              (restLeft || (now == Step::Search && state == ScanState::NotStarted)));
-    otherSearch_->setText(restLeft ? QStringLiteral("Search the rest of the card")
-                                   : QStringLiteral("Only what folders name"));
+    otherSearch_->setText(restLeft ? Text::tr("Search the rest of the card")
+                                   : Text::tr("Only what folders name"));
     otherSearch_->setToolTip(
-        restLeft ? QStringLiteral("Reads all of it, for what no folder knows of any more")
-                 : QStringLiteral("For a card that was only emptied: checks the files that its folders still "
-                                  "know of and reads nothing else. The whole card can be searched after it"));
+        restLeft ? Text::tr("Reads all of it, for what no folder knows of any more")
+                 : Text::tr("For a card that was only emptied: checks the files that its folders still "
+                            "know of and reads nothing else. The whole card can be searched after it"));
     const bool choosing = overview.kept > 0 && !task_;
     layout_->setVisible(choosing);
     naming_->setVisible(choosing && layout() != Layout::Dcf);
@@ -320,27 +320,26 @@ void Tray::refresh() {
     destination_->setVisible(choosing);
     choose_->setVisible(choosing);
     room_->setVisible(choosing && total_ > 0);
-    room_->setText(QStringLiteral("%1 free").arg(look::sizeText(free_)));
+    room_->setText(Text::tr("%1 free").arg(look::sizeText(free_)));
 
     const bool savable = feed_.session().source()->isThere() || now == Step::KeepWhole || now == Step::Show;
     next_->setEnabled(savable && now != Step::Wait && (now != Step::Save || refusal_.isEmpty()));
     switch (now) {
         case Step::Search:
-            next_->setText(overview.progress.state == ScanState::NotStarted
-                               ? QStringLiteral("Search the card")
-                               : QStringLiteral("Go on searching"));
+            next_->setText(overview.progress.state == ScanState::NotStarted ? Text::tr("Search the card")
+                                                                            : Text::tr("Go on searching"));
             break;
-        case Step::Wait: next_->setText(QStringLiteral("Nothing to keep yet")); break;
+        case Step::Wait: next_->setText(Text::tr("Nothing to keep yet")); break;
         case Step::KeepWhole:
-            next_->setText(QStringLiteral("Keep all %1 whole files").arg(look::numberText(whole)));
+            next_->setText(Text::tr("Keep all %1 whole files").arg(look::numberText(whole)));
             break;
-        case Step::Choose: next_->setText(QStringLiteral("Choose where to save")); break;
+        case Step::Choose: next_->setText(Text::tr("Choose where to save")); break;
         case Step::Save:
-            next_->setText(QStringLiteral("Save %1 file%2")
-                               .arg(look::numberText(overview.kept), overview.kept == 1 ? "" : "s"));
+            next_->setText(Text::tr("Save %1 file(s)", nullptr, static_cast<int>(overview.kept))
+                               .arg(look::numberText(overview.kept)));
             break;
-        case Step::Stop: next_->setText(QStringLiteral("Stop saving")); break;
-        case Step::Show: next_->setText(QStringLiteral("Show what was saved")); break;
+        case Step::Stop: next_->setText(Text::tr("Stop saving")); break;
+        case Step::Show: next_->setText(Text::tr("Show what was saved")); break;
     }
 }
 
@@ -378,20 +377,18 @@ void Tray::offerPlaces() {
     places_->clear();
     const auto last = QSettings().value(kLastFolder).toString();
     if (!last.isEmpty() && QFileInfo::exists(last)) {
-        auto* again = places_->addAction(QStringLiteral("%1, as the last time").arg(last));
+        auto* again = places_->addAction(Text::tr("%1, as the last time").arg(last));
         connect(again, &QAction::triggered, this, [this, last] { setDestination(last); });
         places_->addSeparator();
     }
     const auto title = titleOf(QString::fromStdString(feed_.session().source()->path()));
     for (const auto& place : placesFor(*feed_.session().source())) {
         const auto folder = QString::fromStdString(place.folder);
-        auto text = QStringLiteral("%1: %2, %3 free of %4")
+        auto text = Text::tr("%1: %2, %3 free of %4")
                         .arg(folder, QString::fromStdString(place.filesystem),
                              look::sizeText(place.freeBytes), look::sizeText(place.totalBytes));
-        if (place.largestFile)
-            text += QStringLiteral(", no file above %1").arg(look::sizeText(*place.largestFile));
-        if (!place.refused.empty())
-            text += QStringLiteral(" (%1)").arg(QString::fromStdString(place.refused));
+        if (place.largestFile) text += Text::tr(", no file above %1").arg(look::sizeText(*place.largestFile));
+        if (!place.refused.empty()) text += QStringLiteral(" (%1)").arg(Text::ofCore(place.refused));
         auto* offered = places_->addAction(text);
         offered->setEnabled(place.refused.empty());
         connect(offered, &QAction::triggered, this, [this, folder, title] {
@@ -400,11 +397,11 @@ void Tray::offerPlaces() {
         });
     }
     places_->addSeparator();
-    connect(places_->addAction(QStringLiteral("Another folder")), &QAction::triggered, this, &Tray::browse);
+    connect(places_->addAction(Text::tr("Another folder")), &QAction::triggered, this, &Tray::browse);
 }
 
 void Tray::browse() {
-    auto* dialog = new QFileDialog(this, QStringLiteral("Where to save"));
+    auto* dialog = new QFileDialog(this, Text::tr("Where to save"));
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setFileMode(QFileDialog::Directory);
     dialog->setOption(QFileDialog::ShowDirsOnly);
@@ -415,7 +412,7 @@ void Tray::browse() {
 
 QString Tray::limitsText() const {
     if (!largestAllowed_ || largestKept_ <= *largestAllowed_) return {};
-    return QStringLiteral(
+    return Text::tr(
                "This drive takes no file above %1, and the largest kept one has %2. It would not be saved.")
         .arg(look::sizeText(*largestAllowed_), look::sizeText(largestKept_));
 }
@@ -446,7 +443,7 @@ void Tray::onSaved(const Result<DeliverySum>& outcome) {
     if (outcome) {
         sum_ = std::make_shared<DeliverySum>(outcome.value());
     } else {
-        refusal_ = QString::fromStdString(outcome.error().sentence());
+        refusal_ = Text::ofCore(outcome.error());
     }
     refresh();
 }

@@ -23,6 +23,7 @@ class Tray : public QWidget {
     explicit Tray(Feed& feed, QWidget* parent = nullptr);
 
     void setDestination(const QString& folder);
+    QString destination() const { return destination_->text(); }
     QComboBox* layoutChoice() { return layout_; }
     QCheckBox* versionsChoice() { return versions_; }
     QMenu* placesMenu() { return places_; }

@@ -179,7 +179,7 @@ int main(int argc, char** argv) {
     stand(2.0);
     shoot(QStringLiteral("recording"));
     auto* arrange = job->choices().arrangeBox();
-    arrange->setCurrentIndex(arrange->findText(QStringLiteral("folder")));
+    arrange->setCurrentIndex(arrange->findData(static_cast<int>(ArrangeBy::Folder)));
     job->sheet().setCurrent(photo);
     QTest::qWait(800);
     job->choices().leftoversButton()->click();
