@@ -13,6 +13,11 @@ pkg_check_modules(SQLITE REQUIRED IMPORTED_TARGET sqlite3)
 pkg_check_modules(PANGO REQUIRED IMPORTED_TARGET pangocairo)
 # Its -pthread would keep the parts from sharing compiled headers; threads are linked by core/base.
 set_property(TARGET PkgConfig::PANGO PROPERTY INTERFACE_COMPILE_OPTIONS "")
+# Debian keeps OpenCV's own CMake files with all of its modules; two are enough here.
+find_path(OPENCV_HEADERS opencv2/objdetect.hpp PATH_SUFFIXES opencv4 REQUIRED)
+find_library(OPENCV_OBJDETECT opencv_objdetect REQUIRED)
+find_library(OPENCV_IMGPROC opencv_imgproc REQUIRED)
+find_library(OPENCV_CORE opencv_core REQUIRED)
 pkg_check_modules(XXHASH REQUIRED IMPORTED_TARGET libxxhash)
 pkg_check_modules(UDEV REQUIRED IMPORTED_TARGET libudev)
 find_package(SQLiteCpp REQUIRED)

@@ -31,10 +31,11 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
       feed_(std::move(session)),
       watch_(watch),
       alike_(feed_.sharedSession()),
+      people_(feed_.sharedSession()),
       lookAlike_([this](const AlikeRequest& request) { return alike_.answer(request); },
                  [this](const AlikeAnswer& answer) {
                      say(answer.trouble);
-                     if (answer.trouble.isEmpty()) choices_->setAmong(answer.ids, answer.what);
+                     if (answer.trouble.isEmpty()) choices_->setAmong(answer.ids, answer.what, answer.apart);
                  }) {
     setStyleSheet(look::benchStyle());
     choices_ = new Choices(feed_);
@@ -91,6 +92,8 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(choices_, &Choices::leftoversAsked, this,
             [this] { (new Leftovers(feed_.sharedSession(), this))->show(); });
     connect(narrow_, &NarrowPanel::toggled, choices_, &Choices::toggle);
+    connect(narrow_, &NarrowPanel::peopleAsked, this, &JobPage::lookForPeople);
+    connect(&people_, &People::looked, this, &JobPage::onLooked);
     connect(choices_, &Choices::askedAsked, this, &JobPage::showAsked);
     connect(asked_, &AskedPanel::changed, this,
             [this] { choices_->askedButton()->setText(asked_->sentence()); });
@@ -382,6 +385,23 @@ void JobPage::showAlike() {
     if (sheet_->current() == 0) return;
     say(Text::tr("Comparing pictures ..."));
     lookAlike_.ask({feed_.files(), sheet_->current(), {}});
+}
+
+void JobPage::lookForPeople() {
+    if (people_.looking()) return people_.stop();
+    if (narrow_->isHidden()) showNarrowing(true);
+    narrow_->setLooking(true, Text::tr("looking"));
+    people_.look(feed_.files());
+}
+
+void JobPage::onLooked(std::size_t done, std::size_t all, const QString& trouble) {
+    const auto state = Text::tr("%1 of %2").arg(look::numberText(done), look::numberText(all));
+    narrow_->setLooking(people_.looking(), state);
+    if (people_.looking()) return;
+    if (!trouble.isEmpty()) return say(trouble);
+    say(done < all ? Text::tr("Stopped looking for faces after %1; what was seen stays.").arg(state)
+                   : Text::tr("Looked for faces in %1 photos. It is a guess: who looks away is missed.")
+                         .arg(look::numberText(done)));
 }
 
 void JobPage::lookForFile(const QString& path) {

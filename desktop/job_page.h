@@ -18,6 +18,7 @@
 #include "desktop/sheet/asked_panel.h"
 #include "desktop/sheet/choices.h"
 #include "desktop/sheet/narrow_panel.h"
+#include "desktop/sheet/people.h"
 #include "desktop/sheet/sheet.h"
 #include "desktop/splice/splice_bench.h"
 #include "desktop/tray/tray.h"
@@ -38,6 +39,8 @@ class JobPage : public QWidget {
     void goToNextDamaged();
     // Shows only what looks like the current file, or is the picture or the bytes of a file from elsewhere.
     void showAlike();
+    // Looks for faces in photos where nobody has looked yet, or stops that.
+    void lookForPeople();
     void lookForFile(const QString& path);
     // The current photo beside another that is selected, or beside the next one.
     void compare();
@@ -88,6 +91,7 @@ class JobPage : public QWidget {
     void refreshCopy();
     void refreshLedger();
     void showNarrowing(bool open);
+    void onLooked(std::size_t done, std::size_t all, const QString& trouble);
     void showAsked(bool open);
     void showFull(bool full);
     void showSplice(std::int64_t id);  // 0: back to the sheet
@@ -121,6 +125,7 @@ class JobPage : public QWidget {
     Compare* compare_;
     QSplitter* middle_;
     Alike alike_;  // of the one that looks for them
+    People people_;
     Behind<AlikeRequest, AlikeAnswer> lookAlike_;
 };
 

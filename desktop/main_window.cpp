@@ -115,6 +115,9 @@ void MainWindow::buildMenus() {
         connect(dialog, &QFileDialog::fileSelected, job_, &JobPage::lookForFile);
         dialog->show();
     });
+    add(files, Text::tr("Look for &people"), {}, [this] {
+        if (job_ != nullptr) job_->lookForPeople();
+    });
     // The sheet takes Ctrl+A itself, so that it stays the field's own where text is typed.
     add(files, Text::tr("Select &all that is shown\tCtrl+A"), {}, [this] {
         if (job_ != nullptr) job_->sheet().selectAll();

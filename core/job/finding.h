@@ -63,6 +63,8 @@ struct Finding {
     std::vector<std::string> notes;
     std::vector<std::uint8_t> decodedMap;
     Evidence evidence;
+    // Seen in its small picture, which is a guess; nothing where nobody has looked.
+    std::optional<std::uint32_t> faces;
     bool wanted = true;  // of a kind and format that was asked for
     Decision decision;
 

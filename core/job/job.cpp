@@ -22,7 +22,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr int kSchema = 2;
+constexpr int kSchema = 3;
 constexpr const char* kDatabase = "job.sqlite";
 constexpr std::size_t kReadAtOnce = 1000;
 
@@ -38,13 +38,15 @@ CREATE TABLE IF NOT EXISTS wishes (place INTEGER PRIMARY KEY, text TEXT NOT NULL
 CREATE TABLE IF NOT EXISTS splices (start INTEGER PRIMARY KEY, family TEXT NOT NULL, places TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS made (id INTEGER, piece INTEGER, bytes BLOB NOT NULL, PRIMARY KEY (id, piece));
 CREATE TABLE IF NOT EXISTS previews (id INTEGER PRIMARY KEY, picture BLOB, peaks BLOB);
+CREATE TABLE IF NOT EXISTS faces (id INTEGER PRIMARY KEY, seen INTEGER NOT NULL);
 )";
 
 // What brings a job of each schema to the next one; the first from 1 to 2.
 constexpr const char* kSteps[] = {
     "ALTER TABLE decisions ADD COLUMN left_out INTEGER NOT NULL DEFAULT 0;"
     "ALTER TABLE decisions ADD COLUMN rating INTEGER NOT NULL DEFAULT 0;"
-    "ALTER TABLE decisions ADD COLUMN note TEXT NOT NULL DEFAULT '';"};
+    "ALTER TABLE decisions ADD COLUMN note TEXT NOT NULL DEFAULT '';",
+    ""};  // the table of faces is new
 static_assert(std::size(kSteps) == kSchema - 1);
 
 Error failure(const std::string& what, const std::string& where) {
@@ -339,14 +341,17 @@ std::vector<Finding> Job::findingsAfter(std::int64_t& id, std::size_t most, std:
     struct Row {
         std::string record;
         Decision decision;
+        std::optional<std::uint32_t> faces;
     };
     std::vector<Row> rows;
     {
         const std::lock_guard guard(inside_->mutex);
         const std::string decisions = inside_->schema < 2 ? "kept, 0, 0, ''" : "kept, left_out, rating, note";
+        const bool faces = inside_->schema >= 3;
         auto& query = inside_->prepared(
-            "SELECT files.id, record, " + decisions +
-            " FROM files LEFT JOIN decisions USING (id) WHERE files.id > ? ORDER BY files.id LIMIT ?");
+            "SELECT files.id, record, " + decisions + (faces ? ", seen" : ", NULL") +
+            " FROM files LEFT JOIN decisions USING (id)" + (faces ? " LEFT JOIN faces USING (id)" : "") +
+            " WHERE files.id > ? ORDER BY files.id LIMIT ?");
         query.bind(1, id);
         query.bind(2, static_cast<std::int64_t>(most));
         while (query.executeStep()) {
@@ -354,7 +359,9 @@ std::vector<Finding> Job::findingsAfter(std::int64_t& id, std::size_t most, std:
             rows.push_back(
                 {query.getColumn(1).getString(),
                  {query.getColumn(2).getInt() != 0, query.getColumn(3).getInt() != 0,
-                  std::clamp(query.getColumn(4).getInt(), 0, kBestRating), query.getColumn(5).getString()}});
+                  std::clamp(query.getColumn(4).getInt(), 0, kBestRating), query.getColumn(5).getString()},
+                 {}});
+            if (const auto seen = query.getColumn(6); !seen.isNull()) rows.back().faces = seen.getUInt();
         }
     }
     // What takes long is done without holding others up.
@@ -367,6 +374,7 @@ std::vector<Finding> Job::findingsAfter(std::int64_t& id, std::size_t most, std:
             continue;
         }
         finding->decision = std::move(row.decision);
+        finding->faces = row.faces;
         some.push_back(std::move(*finding));
     }
     const std::lock_guard guard(inside_->mutex);
@@ -497,6 +505,15 @@ Status Job::dropSplice(std::uint64_t start) {
     });
 }
 
+Status Job::setFaces(std::int64_t id, std::uint32_t seen) {
+    return inside_->change([&] {
+        auto& insert = inside_->prepared("INSERT OR REPLACE INTO faces VALUES (?, ?)");
+        insert.bind(1, id);
+        insert.bind(2, static_cast<std::int64_t>(seen));
+        insert.exec();
+    });
+}
+
 Status Job::putPreview(std::int64_t id, const Preview& preview) {
     return inside_->change([&] {
         auto& insert = inside_->prepared("INSERT OR REPLACE INTO previews VALUES (?, ?, ?)");
@@ -504,6 +521,9 @@ Status Job::putPreview(std::int64_t id, const Preview& preview) {
         insert.bind(2, preview.picture.data(), static_cast<int>(preview.picture.size()));
         insert.bind(3, preview.peaks.data(), static_cast<int>(preview.peaks.size()));
         insert.exec();
+        auto& drop = inside_->prepared("DELETE FROM faces WHERE id = ?");
+        drop.bind(1, id);
+        drop.exec();
     });
 }
 

@@ -110,6 +110,7 @@ class Job {
     Status setTally(const Tally& tally);
     Status putFinding(const Finding& finding);
     Status setDecision(std::int64_t id, const Decision& decision);
+    Status setFaces(std::int64_t id, std::uint32_t seen);
     std::string note() const;  // the technician's, of the whole job
     Status setNote(const std::string& note);
     std::vector<Wish> wishes() const;  // in the order in which they were written down
@@ -117,6 +118,7 @@ class Job {
     std::vector<Splice> splices() const;
     Status putSplice(const Splice& splice);  // in place of one that begins there
     Status dropSplice(std::uint64_t start);
+    // In place of an earlier one; faces that were seen there are forgotten.
     Status putPreview(std::int64_t id, const Preview& preview);
     Preview preview(std::int64_t id) const;
     // All of them, and the room they took.

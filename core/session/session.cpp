@@ -279,6 +279,8 @@ void Session::note(Finding finding) {
     if (known != findings_.end()) {
         tally(*known->second, false);
         finding.decision = known->second->decision;
+        // Of another picture they say nothing.
+        if (finding.size() == known->second->size()) finding.faces = known->second->faces;
     }
     tally(finding, true);
     put(std::make_shared<const Finding>(std::move(finding)));
@@ -339,6 +341,18 @@ void Session::decide(const std::map<std::int64_t, Decision>& decisions) {
     // While a scan runs it commits several times a second; a decision must not wait for one otherwise.
     if (auto stored = job_->commit(); !stored) overview_.trouble = stored.error();
     if (!running_ && !overview_.loading) storeTally();
+}
+
+void Session::setFaces(const std::map<std::int64_t, std::uint32_t>& seen) {
+    const std::lock_guard lock(mutex_);
+    for (const auto& [id, count] : seen) {
+        const auto found = findings_.find(id);
+        if (found == findings_.end() || !job_->setFaces(id, count)) continue;
+        auto looked = std::make_shared<Finding>(*found->second);
+        looked->faces = count;
+        put(std::move(looked));
+    }
+    if (auto stored = job_->commit(); !stored) overview_.trouble = stored.error();
 }
 
 Status Session::setNote(const std::string& note) {

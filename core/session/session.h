@@ -109,6 +109,8 @@ class Session : private ScanListener {
     Status setSplice(std::int64_t id, const std::vector<ByteRange>& places);
 
     void decide(const std::map<std::int64_t, Decision>& decisions);
+    // What was seen in small pictures; a guess, see faces/face_finder.h.
+    void setFaces(const std::map<std::int64_t, std::uint32_t>& seen);
     std::string note() const { return job_->note(); }
     Status setNote(const std::string& note);
     std::vector<Wish> wishes() const { return job_->wishes(); }

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <QFileInfo>
-#include <QImage>
 
 #include "desktop/look/look.h"
 #include "desktop/look/text.h"
@@ -14,18 +13,6 @@ namespace {
 
 constexpr int kSide = 320;
 constexpr std::size_t kAtOnce = 1 << 20;
-
-std::optional<media::Likeness> likenessOfImage(const QImage& image) {
-    if (image.isNull()) return std::nullopt;
-    const auto plain = image.convertToFormat(QImage::Format_RGB888);
-    Picture picture{
-        static_cast<std::uint32_t>(plain.width()), static_cast<std::uint32_t>(plain.height()), {}};
-    for (int y = 0; y < plain.height(); ++y) {
-        const auto* line = plain.constScanLine(y);
-        picture.rgb.insert(picture.rgb.end(), line, line + std::size_t{picture.width} * 3);
-    }
-    return media::likenessOf(picture);
-}
 
 bool readAll(const Source& source, std::uint64_t offset, MutableBytes into) {
     const auto outcome = source.read(offset, into);
@@ -74,9 +61,8 @@ const std::optional<media::Likeness>& Alike::of(const std::shared_ptr<const Find
     auto& known = known_[finding->id];
     if (known.finding == finding) return known.likeness;
     known.finding = finding;
-    const auto preview = session_->preview(finding->id);
-    const auto image = QImage::fromData(preview.picture.data(), static_cast<int>(preview.picture.size()));
-    known.likeness = likenessOfImage(turned(image, finding->description.orientation));
+    known.likeness =
+        media::likenessOf(uprightPreview(session_->preview(finding->id), finding->description.orientation));
     return known.likeness;
 }
 
@@ -84,7 +70,7 @@ AlikeAnswer Alike::likeFile(const AlikeRequest& request) {
     AlikeAnswer answer;
     const auto name = QFileInfo(request.path).fileName();
     const auto opened = openSource(request.path.toStdString());
-    if (!opened) return {{}, {}, Text::ofCore(opened.error())};
+    if (!opened) return {{}, {}, {}, Text::ofCore(opened.error())};
     const auto& file = *opened.value();
     std::size_t same = 0;
     for (const auto& finding : request.files) {
@@ -124,12 +110,16 @@ AlikeAnswer Alike::answer(const AlikeRequest& request) {
                                       [&](const auto& finding) { return finding->id == request.like; });
     const auto likeness = example == request.files.end() ? std::nullopt : of(*example);
     if (!likeness)
-        return {{}, {}, Text::tr("There is too little to see on this one to look for others like it.")};
+        return {{}, {}, {}, Text::tr("There is too little to see on this one to look for others like it.")};
     for (const auto& finding : request.files) {
         if (control_.stopped()) break;
         if (!finding->listed() || finding->kind == Kind::Audio) continue;
         const auto& known = of(finding);
-        if (known && media::apart(*known, *likeness) <= media::kAlike) answer.ids.insert(finding->id);
+        if (!known) continue;
+        const auto apart = media::apart(*known, *likeness);
+        if (apart > media::kAlike) continue;
+        answer.ids.insert(finding->id);
+        answer.apart[finding->id] = apart;
     }
     answer.what = Text::tr("Looks like number %1").arg(request.like);
     return answer;

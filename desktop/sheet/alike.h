@@ -8,6 +8,7 @@
 #include <unordered_map>
 #include <vector>
 
+#include "desktop/sheet/arrangement.h"
 #include "media/likeness.h"
 #include "session/session.h"
 
@@ -21,6 +22,7 @@ struct AlikeRequest {
 
 struct AlikeAnswer {
     QSet<std::int64_t> ids;
+    Nearness apart;   // of each of them, where that was asked for
     QString what;     // they have in common, in words
     QString trouble;  // why nothing could be looked for
 };

@@ -178,6 +178,13 @@ void sortBy(OrderBy order, Files& files) {
     }
 }
 
+Bundle nearestFirst(Files files, const Nearness& apart) {
+    std::stable_sort(files.begin(), files.end(), [&](const Indexed* a, const Indexed* b) {
+        return apart.value(a->finding->id, 1) < apart.value(b->finding->id, 1);
+    });
+    return {Text::tr("The most alike first"), std::move(files), false};
+}
+
 // What belongs to a file stands behind it where files are looked at as they were taken, not where a fact of
 // each decides.
 bool standsTogether(const ArrangeRequest& request) {
@@ -311,7 +318,9 @@ Arrangement arrange(Index& index, const ArrangeRequest& request) {
     Arrangement arrangement;
     arrangement.files = files.size();
     auto belongings = standsTogether(request) ? takeBelongings(files) : Belongings{};
-    for (auto& bundle : bundled(files, request.by)) {
+    const bool byNearness = !filter.apart.isEmpty() && request.order == OrderBy::AsArranged;
+    for (auto& bundle :
+         byNearness ? std::vector{nearestFirst(files, filter.apart)} : bundled(files, request.by)) {
         sortBy(request.order, bundle.files);
         putBehind(belongings, bundle.files);
         Group group{bundle.title, bundle.cameras ? detailOf(bundle.files) : countsOf(bundle.files), {}};

@@ -19,6 +19,9 @@ enum class ArrangeBy { Shoot, Folder, Place, Camera, Format, Condition };
 // card.
 enum class OrderBy { AsArranged, Time, Name, Size, Length, Damage, Rating };
 
+// How far each is from what it was compared with; see media/likeness.h.
+using Nearness = QHash<std::int64_t, double>;
+
 struct Filter {
     bool photos = true, clips = true, sound = true, others = true;
     bool onlyDamaged = false;
@@ -27,6 +30,8 @@ struct Filter {
     std::array<QSet<QString>, kFacets> chosen{};
     std::optional<ByteRange> span{};            // of the card: files with a piece in it
     std::optional<QSet<std::int64_t>> among{};  // these only, such as what looks like another
+
+    Nearness apart{};  // of those; they come nearest first while nothing else orders them
 
     bool operator==(const Filter& other) const = default;
 };

@@ -146,8 +146,9 @@ void Choices::setSpan(std::optional<ByteRange> span) {
     change();
 }
 
-void Choices::setAmong(std::optional<QSet<std::int64_t>> among, const QString& why) {
+void Choices::setAmong(std::optional<QSet<std::int64_t>> among, const QString& why, const Nearness& apart) {
     filter_.among = std::move(among);
+    filter_.apart = apart;
     amongWhy_ = why;
     change();
 }
@@ -156,6 +157,7 @@ void Choices::clear() {
     for (auto& side : filter_.chosen) side.clear();
     filter_.span.reset();
     filter_.among.reset();
+    filter_.apart.clear();
     change();
 }
 

@@ -25,7 +25,7 @@ class Choices : public QWidget {
     void toggle(Facet facet, const QString& key);
     void setSpan(std::optional<ByteRange> span);
     // Only these files; `why` says what they have in common.
-    void setAmong(std::optional<QSet<std::int64_t>> among, const QString& why);
+    void setAmong(std::optional<QSet<std::int64_t>> among, const QString& why, const Nearness& apart = {});
     void clear();
     // Brings the numbers up to date; of what is shown and what each value would leave.
     void tell(const Arrangement& arrangement, std::size_t shown);

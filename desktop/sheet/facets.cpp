@@ -63,6 +63,13 @@ FacetValue ratingValue(int rating) {
     return {QString::number(9 - rating), Text::tr("%1 of %2").arg(rating).arg(kBestRating)};
 }
 
+FacetValue peopleValue(const Finding& finding) {
+    if (finding.kind != Kind::Photo) return {};
+    if (!finding.faces) return {kNotLookedFor, Text::tr("not looked for yet")};
+    return *finding.faces > 0 ? FacetValue{QStringLiteral("a"), Text::tr("faces seen")}
+                              : FacetValue{QStringLiteral("b"), Text::tr("none seen")};
+}
+
 FacetValue namesValue(const Finding& finding) {
     if (!finding.fate) return {QStringLiteral("d"), Text::tr("no folder speaks of it")};
     switch (*finding.fate) {
@@ -98,6 +105,7 @@ QString titleOf(Facet facet) {
         case Facet::Names: return Text::tr("Folders say");
         case Facet::Pieces: return Text::tr("Lies on the card");
         case Facet::Copies: return Text::tr("Same bytes twice");
+        case Facet::People: return Text::tr("People, a guess");
     }
     return {};
 }
@@ -149,6 +157,7 @@ FacetValue valueOf(Facet facet, const Finding& finding, std::int64_t taken) {
         case Facet::Copies:
             if (!finding.sameAs) return {};
             return {QStringLiteral("a"), Text::tr("copy of another")};
+        case Facet::People: return peopleValue(finding);
     }
     return {};
 }

@@ -24,13 +24,17 @@ enum class Facet {
     Length,
     Names,
     Pieces,
-    Copies
+    Copies,
+    People
 };
-inline constexpr std::size_t kFacets = 13;
+inline constexpr std::size_t kFacets = 14;
 inline constexpr std::array<Facet, kFacets> kAllFacets{
-    Facet::Condition, Facet::Decision, Facet::Rating, Facet::Format, Facet::Camera, Facet::Day,   Facet::Hour,
-    Facet::Size,      Facet::Pixels,   Facet::Length, Facet::Names,  Facet::Pieces, Facet::Copies};
+    Facet::Condition, Facet::Decision, Facet::Rating, Facet::Format, Facet::Camera,
+    Facet::Day,       Facet::Hour,     Facet::Size,   Facet::Pixels, Facet::Length,
+    Facet::Names,     Facet::Pieces,   Facet::Copies, Facet::People};
 QString titleOf(Facet facet);
+// The value of photos in which no faces have been looked for.
+inline const QString kNotLookedFor = QStringLiteral("c");
 
 // A value by a key that sorts as the values should, and the words for it; both empty where a file has none.
 struct FacetValue {

@@ -5,6 +5,9 @@
 #include <QLocale>
 #include <QStringList>
 
+#include "desktop/look/look.h"
+#include "desktop/look/text.h"
+
 namespace dreskel {
 namespace {
 

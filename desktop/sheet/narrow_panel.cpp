@@ -11,6 +11,7 @@ namespace {
 
 constexpr int kKeyRole = Qt::UserRole;
 constexpr int kFacetRole = Qt::UserRole + 1;
+constexpr int kCommandRole = Qt::UserRole + 2;
 
 }  // namespace
 
@@ -45,6 +46,11 @@ NarrowPanel::NarrowPanel(QWidget* parent) : QTreeWidget(parent) {
                           facet == Facet::Day || facet == Facet::Format);
         sides_[static_cast<std::size_t>(facet)] = side;
     }
+    look_ = new QTreeWidgetItem({Text::tr("look for faces")});
+    look_->setData(0, kCommandRole, true);
+    look_->setForeground(0, look::kDecided);
+    look_->setToolTip(0, Text::tr("In the small pictures; a guess, to find photos of people sooner"));
+    sides_[static_cast<std::size_t>(Facet::People)]->addChild(look_);
     connect(this, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* item) { toggle(item); });
 }
 
@@ -61,7 +67,13 @@ void NarrowPanel::toggle(QTreeWidgetItem* item) {
         item->setExpanded(!item->isExpanded());
         return;
     }
+    if (item->data(0, kCommandRole).toBool()) return Q_EMIT peopleAsked();
     Q_EMIT toggled(static_cast<Facet>(item->data(0, kFacetRole).toInt()), item->data(0, kKeyRole).toString());
+}
+
+void NarrowPanel::setLooking(bool looking, const QString& state) {
+    look_->setText(0, looking ? Text::tr("%1; stop").arg(state) : Text::tr("look for faces"));
+    looking_ = looking;
 }
 
 void NarrowPanel::show(const Arrangement& arrangement, const Chosen& chosen) {
@@ -69,14 +81,21 @@ void NarrowPanel::show(const Arrangement& arrangement, const Chosen& chosen) {
         const auto at = static_cast<std::size_t>(facet);
         auto* side = sides_[at];
         const auto& counts = arrangement.counts[at];
-        // Where all files are alike there is nothing to narrow.
-        side->setHidden(counts.empty() ||
-                        (counts.size() == 1 && counts[0].files == arrangement.files && chosen[at].isEmpty()));
+        // Where all files are alike there is nothing to narrow; but there may be something to look for.
+        const bool people = facet == Facet::People;
+        const bool open =
+            people && (looking_ || std::any_of(counts.begin(), counts.end(), [](const auto& count) {
+                           return count.value.key == kNotLookedFor && count.files > 0;
+                       }));
+        if (people) look_->setHidden(!open);
+        const bool alike = counts.size() == 1 && counts[0].files == arrangement.files && chosen[at].isEmpty();
+        side->setHidden(counts.empty() || (alike && !open));
         for (std::size_t i = 0; i < counts.size(); ++i) {
             const auto row = static_cast<int>(i);
             auto* item = side->child(row);
-            if (item == nullptr) {
-                item = new QTreeWidgetItem(side);
+            if (item == nullptr || item == look_) {
+                item = new QTreeWidgetItem;
+                side->insertChild(row, item);
                 item->setData(0, kFacetRole, static_cast<int>(facet));
                 item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
                 item->setForeground(1, look::kDim);
@@ -88,8 +107,8 @@ void NarrowPanel::show(const Arrangement& arrangement, const Chosen& chosen) {
             item->setText(1, look::numberText(counts[i].files));
             item->setCheckState(0, chosen[at].contains(value.key) ? Qt::Checked : Qt::Unchecked);
         }
-        while (side->childCount() > static_cast<int>(counts.size()))
-            delete side->takeChild(side->childCount() - 1);
+        const auto rows = static_cast<int>(counts.size());
+        while (side->childCount() > rows + (people ? 1 : 0)) delete side->takeChild(rows);
     }
 }
 

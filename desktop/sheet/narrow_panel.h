@@ -19,13 +19,19 @@ class NarrowPanel : public QTreeWidget {
     void show(const Arrangement& arrangement, const Chosen& chosen);
     using QWidget::show;
 
+    // What the row under People offers: to look for faces, or to stop looking; `state` tells how far it is.
+    void setLooking(bool looking, const QString& state);
+
   Q_SIGNALS:
+    void peopleAsked();
     void toggled(dreskel::Facet facet, const QString& key);
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    QTreeWidgetItem* look_;
+    bool looking_ = false;
     void toggle(QTreeWidgetItem* item);
 
     std::array<QTreeWidgetItem*, kFacets> sides_{};

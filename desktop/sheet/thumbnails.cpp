@@ -40,6 +40,19 @@ QImage hatched(const QImage& photo, const Finding& finding) {
     return picture;
 }
 
+Picture uprightPreview(const Preview& preview, int orientation) {
+    const auto image = QImage::fromData(preview.picture.data(), static_cast<int>(preview.picture.size()));
+    if (image.isNull()) return {};
+    const auto plain = turned(image, orientation).convertToFormat(QImage::Format_RGB888);
+    Picture picture{
+        static_cast<std::uint32_t>(plain.width()), static_cast<std::uint32_t>(plain.height()), {}};
+    for (int y = 0; y < plain.height(); ++y) {
+        const auto* line = plain.constScanLine(y);
+        picture.rgb.insert(picture.rgb.end(), line, line + std::size_t{picture.width} * 3);
+    }
+    return picture;
+}
+
 QImage turned(const QImage& image, int orientation) {
     QTransform turn;
     switch (orientation) {

@@ -43,6 +43,9 @@ void paintWave(QPainter& painter, const QRectF& box, const std::vector<std::int8
 // A photo with its missing rows hatched, in RGB32; before turning.
 QImage hatched(const QImage& photo, const Finding& finding);
 
+// The pixels of a small picture, turned as it is to be looked at; none where there is no picture.
+Picture uprightPreview(const Preview& preview, int orientation);
+
 // Turned as the file says it is to be looked at (Exif's orientation, 1 to 8).
 QImage turned(const QImage& image, int orientation);
 

@@ -1222,6 +1222,14 @@
         <translation>Den Ordner nennen, in den gesichert wurde</translation>
     </message>
     <message>
+        <source>What faces look like is not installed</source>
+        <translation>Wie Gesichter aussehen, ist nicht installiert</translation>
+    </message>
+    <message>
+        <source>Install the package opencv-data</source>
+        <translation>Das Paket opencv-data installieren</translation>
+    </message>
+    <message>
         <source>Save the file as it is</source>
         <translation>Die Datei sichern, wie sie ist</translation>
     </message>

@@ -2580,5 +2580,53 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <source>Your own formats are not used. </source>
         <translation>Die eigenen Formate werden nicht benutzt. </translation>
     </message>
+    <message>
+        <source>looking</source>
+        <translation>wird gesucht</translation>
+    </message>
+    <message>
+        <source>Stopped looking for faces after %1; what was seen stays.</source>
+        <translation>Die Suche nach Gesichtern hielt nach %1 an; Gesehenes bleibt.</translation>
+    </message>
+    <message>
+        <source>Looked for faces in %1 photos. It is a guess: who looks away is missed.</source>
+        <translation>In %1 Fotos nach Gesichtern gesucht. Es ist geschätzt: Wer wegsieht, fehlt.</translation>
+    </message>
+    <message>
+        <source>Look for &amp;people</source>
+        <translation>Nach &amp;Menschen suchen</translation>
+    </message>
+    <message>
+        <source>The most alike first</source>
+        <translation>Das Ähnlichste zuerst</translation>
+    </message>
+    <message>
+        <source>not looked for yet</source>
+        <translation>noch nicht gesucht</translation>
+    </message>
+    <message>
+        <source>faces seen</source>
+        <translation>Gesichter gesehen</translation>
+    </message>
+    <message>
+        <source>none seen</source>
+        <translation>keine gesehen</translation>
+    </message>
+    <message>
+        <source>People, a guess</source>
+        <translation>Menschen, geschätzt</translation>
+    </message>
+    <message>
+        <source>look for faces</source>
+        <translation>Gesichter suchen</translation>
+    </message>
+    <message>
+        <source>In the small pictures; a guess, to find photos of people sooner</source>
+        <translation>In den kleinen Bildern; geschätzt, um Fotos von Menschen eher zu finden</translation>
+    </message>
+    <message>
+        <source>%1; stop</source>
+        <translation>%1; anhalten</translation>
+    </message>
 </context>
 </TS>
