@@ -103,25 +103,10 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
                 choices_->setAmong(QSet<std::int64_t>(ids.begin(), ids.end()), why);
             });
     choices_->askedButton()->setText(asked_->sentence());
-    auto* asked = new QShortcut(QKeySequence(Qt::Key_Q), this);
-    connect(asked, &QShortcut::activated, this, [this] { showAsked(asked_->isHidden()); });
-    auto* alike = new QShortcut(QKeySequence(Qt::Key_L), this);
-    connect(alike, &QShortcut::activated, this, &JobPage::showAlike);
-    auto* narrowing = new QShortcut(QKeySequence(Qt::Key_N), this);
-    connect(narrowing, &QShortcut::activated, this, [this] { showNarrowing(narrow_->isHidden()); });
     connect(band_, &Band::picked, sheet_, &Sheet::setCurrent);
     connect(band_, &Band::spanMarked, choices_, &Choices::setSpan);
     connect(loupe_, &Loupe::fullAsked, this, &JobPage::showFull);
     connect(loupe_, &Loupe::spliceAsked, this, &JobPage::showSplice);
-    auto* play = new QShortcut(QKeySequence(Qt::Key_P), this);
-    connect(play, &QShortcut::activated, this, [this] { loupe_->togglePlaying(); });
-    auto* splice = new QShortcut(QKeySequence(Qt::Key_S), this);
-    connect(splice, &QShortcut::activated, this, [this] {
-        const auto* finding = feed_.find(sheet_->current());
-        if (finding != nullptr && canBeSpliced(*finding) && !splice_->isVisible()) showSplice(finding->id);
-    });
-    auto* comparing = new QShortcut(QKeySequence(Qt::Key_C), this);
-    connect(comparing, &QShortcut::activated, this, &JobPage::compare);
     connect(compare_, &Compare::left, this, [this](std::int64_t id) {
         showAlone(compare_, false);
         sheet_->setCurrent(id);
@@ -131,14 +116,8 @@ JobPage::JobPage(std::shared_ptr<Session> session, DeviceWatch& watch, QWidget* 
     connect(loupe_, &Loupe::leaveOutAsked, sheet_, &Sheet::toggleLeftOut);
     connect(loupe_, &Loupe::rateAsked, sheet_, &Sheet::rate);
     connect(loupe_, &Loupe::noteDone, sheet_, qOverload<>(&QWidget::setFocus));
-    connect(loupe_, &Loupe::moveAsked, this, [this](int by) {
-        const auto& ids = sheet_->shownIds();
-        const auto at = std::find(ids.begin(), ids.end(), sheet_->current());
-        if (at == ids.end()) return;
-        const auto next = (at - ids.begin()) + by;
-        if (next >= 0 && next < static_cast<std::ptrdiff_t>(ids.size()))
-            sheet_->setCurrent(ids[static_cast<std::size_t>(next)]);
-    });
+    connect(loupe_, &Loupe::moveAsked, this, &JobPage::move);
+    bindKeys();
     connect(tray_, &Tray::searchAsked, this, &JobPage::startSearch);
     connect(&feed_, &Feed::progressed, this, &JobPage::refresh);
     sheet_->setFocus();
@@ -319,6 +298,40 @@ void JobPage::showAsked(bool open) {
     choices_->askedButton()->setChecked(open);
     asked_->setVisible(open);
     open ? asked_->field().setFocus() : sheet_->setFocus();
+}
+
+// Single letters, so that one hand does for triage; a field where text is typed keeps them for itself.
+void JobPage::bindKeys() {
+    const auto bind = [this](const QKeySequence& keys, auto&& act) {
+        connect(new QShortcut(keys, this), &QShortcut::activated, this, [this, act] {
+            if (splice_->isHidden() && compare_->isHidden()) act();
+        });
+    };
+    bind(Qt::Key_Q, [this] { showAsked(asked_->isHidden()); });
+    bind(Qt::Key_N, [this] { showNarrowing(narrow_->isHidden()); });
+    bind(Qt::Key_L, [this] { showAlike(); });
+    bind(Qt::Key_P, [this] { loupe_->togglePlaying(); });
+    bind(Qt::Key_J, [this] { loupe_->playNextJoin(); });
+    bind(Qt::Key_C, [this] { compare(); });
+    bind(Qt::Key_W, [this] { move(-1); });
+    bind(Qt::Key_E, [this] { move(1); });
+    bind(Qt::Key_D, [this] { goToNextDamaged(); });
+    bind(Qt::Key_G, [this] { sheet_->goToHeading(1); });
+    bind(Qt::SHIFT | Qt::Key_G, [this] { sheet_->goToHeading(-1); });
+    bind(Qt::Key_V, [this] { showFull(!loupe_->isFull()); });
+    bind(Qt::Key_S, [this] {
+        const auto* finding = feed_.find(sheet_->current());
+        if (finding != nullptr && canBeSpliced(*finding)) showSplice(finding->id);
+    });
+}
+
+void JobPage::move(int by) {
+    const auto& ids = sheet_->shownIds();
+    const auto at = std::find(ids.begin(), ids.end(), sheet_->current());
+    if (at == ids.end()) return;
+    const auto next = (at - ids.begin()) + by;
+    if (next >= 0 && next < static_cast<std::ptrdiff_t>(ids.size()))
+        sheet_->setCurrent(ids[static_cast<std::size_t>(next)]);
 }
 
 JobPage::Place JobPage::place() const {

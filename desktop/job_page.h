@@ -37,6 +37,9 @@ class JobPage : public QWidget {
     void lend(const QString& path);
     void find();
     void goToNextDamaged();
+    void move(int by);  // to a file behind or before
+    // The picture fills the window, or goes back into its corner.
+    void showFull(bool full);
     // Shows only what looks like the current file, or is the picture or the bytes of a file from elsewhere.
     void showAlike();
     // Looks for faces in photos where nobody has looked yet, or stops that.
@@ -86,6 +89,7 @@ class JobPage : public QWidget {
 
   private:
     QWidget* buildHead();
+    void bindKeys();
     QWidget* buildNotice();
     void refresh();
     void refreshCopy();
@@ -93,7 +97,6 @@ class JobPage : public QWidget {
     void showNarrowing(bool open);
     void onLooked(std::size_t done, std::size_t all, const QString& trouble);
     void showAsked(bool open);
-    void showFull(bool full);
     void showSplice(std::int64_t id);  // 0: back to the sheet
     // In place of everything else, or back to it.
     void showAlone(QWidget* page, bool on);

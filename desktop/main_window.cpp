@@ -122,12 +122,27 @@ void MainWindow::buildMenus() {
     add(files, Text::tr("Select &all that is shown\tCtrl+A"), {}, [this] {
         if (job_ != nullptr) job_->sheet().selectAll();
     });
-    add(files, Text::tr("&Next that is not whole"), QKeySequence(QStringLiteral("Ctrl+N")), [this] {
+    add(files, Text::tr("The file &before\tW"), {}, [this] {
+        if (job_ != nullptr) job_->move(-1);
+    });
+    add(files, Text::tr("The ne&xt file\tE"), {}, [this] {
+        if (job_ != nullptr) job_->move(1);
+    });
+    add(files, Text::tr("&Next that is not whole\tD"), {}, [this] {
         if (job_ != nullptr) job_->goToNextDamaged();
+    });
+    add(files, Text::tr("The next &shoot or heading\tG"), {}, [this] {
+        if (job_ != nullptr) job_->sheet().goToHeading(1);
     });
     // The page takes P itself, so that it stays a letter where text is typed.
     add(files, Text::tr("&Play or stand still\tP"), {}, [this] {
         if (job_ != nullptr) job_->loupe().togglePlaying();
+    });
+    add(files, Text::tr("Play from just before the next &join\tJ"), {}, [this] {
+        if (job_ != nullptr) job_->loupe().playNextJoin();
+    });
+    add(files, Text::tr("Lar&ge, and back\tV"), {}, [this] {
+        if (job_ != nullptr) job_->showFull(!job_->loupe().isFull());
     });
     add(files, Text::tr("&Keep or let go"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
         if (job_ != nullptr) job_->sheet().toggleKept();

@@ -24,6 +24,9 @@ void ClipView::show(const std::vector<QImage>& frames, const std::vector<double>
     decodedMap_ = finding.decodedMap;
     condition_ = finding.condition;
     duration_ = finding.description.duration.value_or(0);
+    joins_.clear();
+    const auto size = static_cast<double>(std::max<std::uint64_t>(1, finding.size()));
+    for (const auto& join : finding.joins) joins_.push_back(static_cast<double>(join.at) / size * duration_);
     current_ = std::min(2, std::max(0, frameCount() - 1));
     update();
 }
@@ -96,12 +99,25 @@ void ClipView::paintEvent(QPaintEvent*) {
             painter.drawRect(cell.adjusted(1, 1, -1, -1));
         }
     }
+    if (duration_ > 0) paintJoins(painter, row);
     if (showsMoment() && duration_ > 0) {
         const double x = row.left() + row.width() * std::clamp(momentAt_ / duration_, 0.0, 1.0);
         painter.fillRect(QRectF(x - 1, row.top() - 3, 2, 44), look::kText);
     }
     look::paintDecoded(painter, QRectF(row.left(), row.bottom() - 5, row.width() - 2, 5), decodedMap_,
                        condition_, look::kClip);
+}
+
+// Notches that point at the row.
+void ClipView::paintJoins(QPainter& painter, const QRectF& row) const {
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(look::kText);
+    for (const double join : joins_) {
+        const double x = row.left() + row.width() * std::clamp(join / duration_, 0.0, 1.0);
+        painter.drawPolygon(QPolygonF({{x - 4, row.top() - 6}, {x + 4, row.top() - 6}, {x, row.top() + 1}}));
+    }
+    painter.setRenderHint(QPainter::Antialiasing, false);
 }
 
 void ClipView::choose(double x) {

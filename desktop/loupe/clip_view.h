@@ -24,6 +24,9 @@ class ClipView : public QWidget {
     void showMoment(const QImage& picture, double at);
     bool showsMoment() const { return !moment_.isNull(); }
     double momentAt() const { return momentAt_; }
+    // About when each piece of the clip ends and the next begins, in seconds: bytes are taken to be as long
+    // everywhere.
+    const std::vector<double>& joins() const { return joins_; }
     // The time of what is large now, in seconds.
     double shownAt() const;
 
@@ -40,9 +43,11 @@ class ClipView : public QWidget {
   private:
     QRectF rowBox() const;
     void choose(double x);
+    void paintJoins(QPainter& painter, const QRectF& row) const;
 
     std::vector<QImage> frames_;
     std::vector<double> times_;
+    std::vector<double> joins_;
     std::vector<std::uint8_t> decodedMap_;
     Condition condition_ = Condition::Unchecked;
     double duration_ = 0;

@@ -75,7 +75,7 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     tools->addStretch();
     splice_ = tool(Text::tr("Splice"), Text::tr("Take its joins apart and set them anew (S)"),
                    [this] { Q_EMIT spliceAsked(current_); });
-    large_[0] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (Return)"),
+    large_[0] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (V)"),
                      [this] { Q_EMIT fullAsked(!full_); });
 
     player_ = makePlayer();
@@ -155,10 +155,12 @@ QWidget* Loupe::makePlayer() {
     frameSteps_[0] =
         tool(Text::tr("Frame back"), Text::tr("The picture before (,)"), [this] { stepFrame(-1); });
     frameSteps_[1] = tool(Text::tr("Frame on"), Text::tr("The next picture (.)"), [this] { stepFrame(1); });
+    nextJoin_ = tool(Text::tr("Join"), Text::tr("Play from just before the next join on (J)"),
+                     [this] { playNextJoin(); });
     playedTo_ = look::label({}, 12, look::kDim);
     line->addWidget(playedTo_);
     line->addStretch();
-    large_[1] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (Return)"),
+    large_[1] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (V)"),
                      [this] { Q_EMIT fullAsked(!full_); });
     connect(&playback_, &Playback::shown, this, [this](const QImage& picture, double at) {
         if (playback_.has(current_)) clip_->showMoment(picture, at);
@@ -194,6 +196,15 @@ void Loupe::togglePlaying() {
     playback_.playing() ? playback_.pause() : playback_.goOn();
 }
 
+void Loupe::playNextJoin() {
+    constexpr double kBefore = 1;  // second
+    const auto& joins = clip_->joins();
+    if (stage_->currentWidget() != clip_ || joins.empty()) return;
+    const double here = playback_.has(current_) ? playback_.position() + kBefore + 0.1 : 0;
+    const auto next = std::upper_bound(joins.begin(), joins.end(), here);
+    playFrom(std::max(0.0, (next == joins.end() ? joins.front() : *next) - kBefore));
+}
+
 void Loupe::stepFrame(int by) {
     if (!playback_.has(current_)) {
         playFrom(clip_->shownAt());
@@ -209,6 +220,7 @@ void Loupe::tellPlaying() {
     const bool pictures = finding != nullptr && finding->kind == Kind::Video;
     for (auto* step : frameSteps_) step->setVisible(pictures);
     large_[1]->setVisible(pictures);
+    nextJoin_->setVisible(pictures && !finding->joins.empty());
     // A clip says it in its picture.
     if (!playback_.has(current_) || pictures) return playedTo_->clear();
     playedTo_->setText(
@@ -415,7 +427,7 @@ void Loupe::setFull(bool full) {
     for (auto* large : large_) {
         large->setText(full ? Text::tr("Back") : Text::tr("Large"));
         large->setToolTip(full ? Text::tr("Back to the sheet (Esc)")
-                               : Text::tr("Fill the window with the picture (Return)"));
+                               : Text::tr("Fill the window with the picture (V)"));
     }
     if (full) setFocus();
 }

@@ -39,6 +39,8 @@ class Loupe : public QWidget {
     HistogramView& histogram() { return *histogram_; }
     // Begins to play what is shown, stands still, or plays on.
     void togglePlaying();
+    // From just before the next join of a clip on; from the first one behind the last.
+    void playNextJoin();
 
   Q_SIGNALS:
     void fullAsked(bool full);
@@ -86,6 +88,7 @@ class Loupe : public QWidget {
     QWidget* tools_;
     QWidget* player_;
     QToolButton* play_ = nullptr;
+    QToolButton* nextJoin_ = nullptr;
     std::array<QToolButton*, 2> frameSteps_{};
     QLabel* playedTo_ = nullptr;
     QWidget* words_;

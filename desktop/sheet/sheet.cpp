@@ -407,6 +407,18 @@ void Sheet::moveRows(int rows, bool extend) {
     moveTo(rows > 0 ? places_.size() - 1 : 0, extend);
 }
 
+void Sheet::goToHeading(int by) {
+    const auto index = indexOf_.value(current_);
+    const auto here = std::find_if(laid_.begin(), laid_.end(), [index](const Laid& laid) {
+        return index >= laid.first && index < laid.first + laid.count;
+    });
+    if (here == laid_.end()) return;
+    auto to = here;
+    if (by > 0 && here + 1 != laid_.end()) ++to;
+    if (by < 0 && index == here->first && here != laid_.begin()) --to;
+    if (to != here || by < 0) setCurrent(places_[to->first]);
+}
+
 void Sheet::selectAll() {
     for (const auto id : places_) selected_.insert(id);
     viewport()->update();

@@ -42,6 +42,8 @@ class Sheet : public QAbstractScrollArea {
     QRect boxOf(std::int64_t id) const { return cellBox(indexOf_.value(id)); }
     void toggleLeftOut();
     void rate(int rating);
+    // To the first file under the next heading, or to the first of this one, then of the one before.
+    void goToHeading(int by);
     // Everything that is shown.
     void selectAll();
 

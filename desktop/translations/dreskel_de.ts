@@ -968,14 +968,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <translation>Eingabe</translation>
     </message>
     <message>
-        <source>the picture fills the window</source>
-        <translation>das Bild füllt das Fenster</translation>
-    </message>
-    <message>
-        <source>Ctrl+N</source>
-        <translation>Strg+N</translation>
-    </message>
-    <message>
         <source>the next that is not whole</source>
         <translation>das nächste, das nicht ganz ist</translation>
     </message>
@@ -1452,10 +1444,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <translation>Groß</translation>
     </message>
     <message>
-        <source>Fill the window with the picture (Return)</source>
-        <translation>Das Fenster mit dem Bild füllen (Eingabe)</translation>
-    </message>
-    <message>
         <source>Note for this file</source>
         <translation>Notiz zu dieser Datei</translation>
     </message>
@@ -1734,10 +1722,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
     <message>
         <source>Select &amp;all that is shown	Ctrl+A</source>
         <translation>&amp;Alles Gezeigte auswählen	Strg+A</translation>
-    </message>
-    <message>
-        <source>&amp;Next that is not whole</source>
-        <translation>Das &amp;nächste, das nicht ganz ist</translation>
     </message>
     <message>
         <source>&amp;Play or stand still	P</source>
@@ -2627,6 +2611,78 @@ mit dem, was gefunden und entschieden wurde.</translation>
     <message>
         <source>%1; stop</source>
         <translation>%1; anhalten</translation>
+    </message>
+    <message>
+        <source>W, E</source>
+        <translation>W, E</translation>
+    </message>
+    <message>
+        <source>the file before, the next one</source>
+        <translation>die Datei davor, die nächste</translation>
+    </message>
+    <message>
+        <source>D</source>
+        <translation>D</translation>
+    </message>
+    <message>
+        <source>G, Shift+G</source>
+        <translation>G, Umschalt+G</translation>
+    </message>
+    <message>
+        <source>the next shoot or heading, the one before</source>
+        <translation>die nächste Überschrift, die davor</translation>
+    </message>
+    <message>
+        <source>V or Return</source>
+        <translation>V oder Eingabe</translation>
+    </message>
+    <message>
+        <source>the picture fills the window, and back</source>
+        <translation>das Bild füllt das Fenster, und zurück</translation>
+    </message>
+    <message>
+        <source>J</source>
+        <translation>J</translation>
+    </message>
+    <message>
+        <source>from just before the next join on</source>
+        <translation>ab kurz vor der nächsten Naht</translation>
+    </message>
+    <message>
+        <source>Fill the window with the picture (V)</source>
+        <translation>Das Fenster mit dem Bild füllen (V)</translation>
+    </message>
+    <message>
+        <source>Join</source>
+        <translation>Naht</translation>
+    </message>
+    <message>
+        <source>Play from just before the next join on (J)</source>
+        <translation>Ab kurz vor der nächsten Naht abspielen (J)</translation>
+    </message>
+    <message>
+        <source>The file &amp;before	W</source>
+        <translation>Die Datei &amp;davor	W</translation>
+    </message>
+    <message>
+        <source>The ne&amp;xt file	E</source>
+        <translation>Die nä&amp;chste Datei	E</translation>
+    </message>
+    <message>
+        <source>&amp;Next that is not whole	D</source>
+        <translation>Das &amp;nächste, das nicht ganz ist	D</translation>
+    </message>
+    <message>
+        <source>The next &amp;shoot or heading	G</source>
+        <translation>Die nächste A&amp;ufnahmezeit oder Überschrift	G</translation>
+    </message>
+    <message>
+        <source>Play from just before the next &amp;join	J</source>
+        <translation>Ab kurz vor der nächsten Na&amp;ht abspielen	J</translation>
+    </message>
+    <message>
+        <source>Lar&amp;ge, and back	V</source>
+        <translation>&amp;Groß, und zurück	V</translation>
     </message>
 </context>
 </TS>
