@@ -32,20 +32,6 @@ struct Start {
     int phase = 0;
 };
 
-// The run from a start on: the byte that is shared with what was begun in front of it, then its own.
-struct Joined {
-    std::vector<std::uint8_t> shared;
-    std::size_t from = 0;  // of the run's own bytes
-};
-Joined joinAt(Bytes run, const Start& start, std::uint8_t begun) {
-    if (start.bit == 0) return {{}, start.byte};
-    const auto byte = static_cast<std::uint8_t>(begun | (run[start.byte] & (0xffU >> start.bit)));
-    Joined joined{{byte}, start.byte + 1};
-    if (byte == 0xff) joined.shared.push_back(0);
-    if (run[start.byte] == 0xff) ++joined.from;  // its stuffing
-    return joined;
-}
-
 struct Decoded {
     std::uint64_t bytes = 0;  // of the run, up to where it stumbled
     std::uint64_t mcus = 0;   // behind the filling's whole ones
@@ -86,7 +72,7 @@ class Search {
     };
     void prepare(int phase, int bit, int guess) {
         Prepared prepared;
-        const Filling filling{1, phase, bit, {guess / lender_.parts()[0].quant}};
+        const Filling filling{0, 1, phase, bit, {guess / lender_.parts()[0].quant}, {}};
         if (const auto filled = jpeg::fill(lender_, filling)) {
             prepared.decoder.feed(lender_.header(lender_.height()), false);
             prepared.decoder.feed(filled->bytes, false);
@@ -107,7 +93,7 @@ class Search {
         return false;
     }
     std::string stumbles(const Prepared& prepared, const Start& start) const {
-        const auto joined = joinAt(run_, start, prepared.begun);
+        const auto joined = joinBits(run_, start.byte, start.bit, prepared.begun);
         auto decoder = prepared.decoder;
         decoder.feed(joined.shared, false);
         for (std::uint64_t at = joined.from, length = kFirstBytes; at < joined.from + kLeastBytes;
@@ -176,6 +162,8 @@ class Attempt {
         photo.to = whole ? run_.size() : std::min<std::uint64_t>(run_.size(), start_.byte + first->bytes);
         photo.front = std::move(front_);
         if (!whole) photo.behind = {0xff, 0xd9};
+        photo.filling = filling;
+        photo.startsAt = start_.byte;
         return photo;
     }
 
@@ -214,7 +202,7 @@ class Attempt {
         if (!filled) return std::nullopt;
         front_ = lender_.header(height);
         front_.insert(front_.end(), filled->bytes.begin(), filled->bytes.end());
-        joined_ = joinAt(run_, start_, filled->begun);
+        joined_ = joinBits(run_, start_.byte, start_.bit, filled->begun);
         front_.insert(front_.end(), joined_.shared.begin(), joined_.shared.end());
         decoder.feed(front_, false);
         decoder.feed(run_.subspan(joined_.from), true);
@@ -321,10 +309,19 @@ class Attempt {
     jpeg::DcPlanes planes_;
     jpeg::Frame frame_;
     std::vector<std::uint8_t> front_;
-    Joined joined_;
+    JoinedBits joined_;
 };
 
 }  // namespace
+
+JoinedBits joinBits(Bytes run, std::size_t byte, int bit, std::uint8_t begun) {
+    if (bit == 0) return {{}, byte};
+    const auto both = static_cast<std::uint8_t>(begun | (run[byte] & (0xffU >> bit)));
+    JoinedBits joined{{both}, byte + 1};
+    if (both == 0xff) joined.shared.push_back(0);
+    if (run[byte] == 0xff) ++joined.from;  // its stuffing
+    return joined;
+}
 
 std::optional<HeadlessPhoto> withoutBeginning(Bytes run, bool hasEnd, const std::vector<Lender>& lenders,
                                               const Control& control) {

@@ -662,6 +662,18 @@
         <translation>eine Endmarke</translation>
     </message>
     <message>
+        <source>a part of its middle is gone</source>
+        <translation>ein Teil ihrer Mitte ist weg</translation>
+    </message>
+    <message>
+        <source>the bands in its place were made</source>
+        <translation>die Streifen an seiner Stelle wurden gemacht</translation>
+    </message>
+    <message>
+        <source>the brightness and tint of what is below are a guess</source>
+        <translation>Helligkeit und Farbton darunter sind geschätzt</translation>
+    </message>
+    <message>
         <source>the record that reaches over the end of the piece before is followed by the next one to the byte, and its counters and clock go on</source>
         <translation>auf den Satz, der über das Ende des vorigen Stücks reicht, folgt der nächste aufs Byte, und Zähler und Uhr gehen weiter</translation>
     </message>

@@ -97,7 +97,7 @@ class TestHeadless : public QObject {
         const auto lender = jpeg::Lender::read(file, "a test");
         QVERIFY(lender.has_value());
         const auto all = std::uint64_t{lender->mcusWide()} * lender->mcusHigh();
-        const auto filled = jpeg::fill(*lender, {all, 0, 0, {}});
+        const auto filled = jpeg::fill(*lender, {0, all, 0, 0, {}, {}});
         if (filled) {
             auto bytes = lender->header(lender->height());
             bytes.insert(bytes.end(), filled->bytes.begin(), filled->bytes.end());
@@ -105,7 +105,7 @@ class TestHeadless : public QObject {
             QVERIFY(decoded(bytes).ended);
         }
         for (int bits = 0; bits < 8; ++bits) {
-            const auto some = jpeg::fill(*lender, {lender->mcusWide() - 1, 1, bits, {20, -3, 4, 0}});
+            const auto some = jpeg::fill(*lender, {0, lender->mcusWide() - 1, 1, bits, {20, -3, 4, 0}, {}});
             QVERIFY2(some.has_value(), qPrintable(name + QString::number(bits)));
             auto bytes = lender->header(lender->height());
             bytes.insert(bytes.end(), some->bytes.begin(), some->bytes.end());
@@ -171,6 +171,67 @@ class TestHeadless : public QObject {
         found.session->startScan({});
         QVERIFY(found.session->wait().ok());
         QCOMPARE(found.session->listed().size(), found.listed.size());
+    }
+    // A stretch in its middle is overwritten: what is above and what is below it are one picture again, with
+    // the same brightness difference all over the part below.
+    void comesBackTorn_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<QString>("by");
+        QTest::addColumn<int>("length");
+        QTest::newRow("noise") << QStringLiteral("baseline-420.jpg") << QStringLiteral("noise") << 8192;
+        QTest::newRow("zeros, own tables")
+            << QStringLiteral("optimised-444.jpg") << QStringLiteral("zeros") << 20480;
+        QTest::newRow("zeros") << QStringLiteral("baseline-422.jpg") << QStringLiteral("zeros") << 65536;
+        QTest::newRow("a photo's bytes")
+            << QStringLiteral("baseline-422.jpg") << QStringLiteral("photo") << 40960;
+        QTest::newRow("a restart marker a row")
+            << QStringLiteral("restart-row.jpg") << QStringLiteral("photo") << 8192;
+        QTest::newRow("one every five")
+            << QStringLiteral("restart-five.jpg") << QStringLiteral("noise") << 4096;
+        QTest::newRow("grey") << QStringLiteral("grey.jpg") << QStringLiteral("noise") << 4096;
+        QTest::newRow("another encoder")
+            << QStringLiteral("other-encoder.jpg") << QStringLiteral("photo") << 16384;
+    }
+    void comesBackTorn() {
+        QFETCH(QString, name);
+        QFETCH(QString, by);
+        QFETCH(int, length);
+        const auto whole = mediaFile(name);
+        const auto at = whole.size() / 5 * 2 / 4096 * 4096;
+        auto photo = whole;
+        const auto foreign = by == QLatin1String("noise")   ? randomBytes(static_cast<std::size_t>(length), 8)
+                             : by == QLatin1String("zeros") ? Buffer(static_cast<std::size_t>(length))
+                                                            : mediaFile(QStringLiteral("fine.jpg"));
+        std::copy_n(foreign.begin() + (by == QLatin1String("photo") ? 40960 : 0), length,
+                    photo.begin() + static_cast<std::ptrdiff_t>(at));
+        const auto card = cardWith(photo, 0, 0, {});
+        const auto found = search(card);
+        QCOMPARE(found.listed.size(), std::size_t{1});
+        const auto& torn = found.listed[0];
+        QCOMPARE(torn.condition, Condition::Partial);
+        QVERIFY2(torn.why.find("a part of its middle is gone") != std::string::npos, torn.why.c_str());
+        QVERIFY(torn.decoded > 0.5 && torn.decoded < 1);
+
+        const auto picture = decoded(bytesOf(card, torn));
+        const auto truth = decoded(whole);
+        QVERIFY(picture.ended);
+        QCOMPARE(picture.frame.height, truth.frame.height);
+        const auto& a = picture.planes.planes[0];
+        const auto& b = truth.planes.planes[0];
+        const auto all = a.dc.size();
+        const int shift = a.dc[all - 1] - b.dc[all - 1];
+        std::size_t above = 0, below = 0;
+        while (above < all && a.dc[above] == b.dc[above]) ++above;
+        while (below < all && a.dc[all - 1 - below] - b.dc[all - 1 - below] == shift) ++below;
+        // The rows in which it breaks and goes on are counted whole by neither.
+        QVERIFY2(
+            static_cast<double>(above) > 0.25 * static_cast<double>(all) &&
+                static_cast<double>(above + below + 8 * a.width) > torn.decoded * static_cast<double>(all),
+            qPrintable(QStringLiteral("%1 + %2 of %3, %4").arg(above).arg(below).arg(all).arg(torn.decoded)));
+        found.session->startScan({});
+        QVERIFY(found.session->wait().ok());
+        QCOMPARE(found.session->listed().size(), std::size_t{1});
+        QCOMPARE(found.session->listed()[0].size(), torn.size());
     }
     // Without its end too: as many rows as there are, at a place of their own.
     void comesBackWithoutEnds() {

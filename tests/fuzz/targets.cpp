@@ -15,6 +15,7 @@
 #include "rebuild/made_index.h"
 #include "rebuild/playing_avi.h"
 #include "rebuild/playing_clip.h"
+#include "rebuild/torn_photo.h"
 #include "scan/block_kind.h"
 #include "volume/orphans.h"
 #include "volume/remembered.h"
@@ -127,10 +128,14 @@ void jpegInPieces(Bytes bytes) {
 void withoutBeginning(Bytes bytes) {
     const auto lender = jpeg::Lender::read(bytes, "itself");
     if (!lender || std::uint64_t{lender->mcusWide()} * lender->mcusHigh() > 100000) return;
-    for (int bits = 0; bits < 8; ++bits) jpeg::fill(*lender, {lender->mcusWide(), 1, bits, {30, -5, 5, 0}});
+    for (int bits = 0; bits < 8; ++bits)
+        jpeg::fill(*lender, {0, lender->mcusWide(), 1, bits, {30, -5, 5, 0}, {}});
     const auto half = bytes.subspan(bytes.size() / 2);
     const auto photo = rebuild::withoutBeginning(half, true, {*lender}, Control());
-    if (photo && (photo->from > photo->to || photo->to > half.size())) std::abort();
+    if (!photo) return;
+    if (photo->from > photo->to || photo->to > half.size()) std::abort();
+    const auto torn = rebuild::acrossTear(bytes.first(bytes.size() / 3), half, *photo, *lender);
+    if (torn && (torn->upTo > bytes.size() / 3 || torn->from > half.size())) std::abort();
 }
 
 // As a stream with start codes; its first bytes also as the settings of one in a container.

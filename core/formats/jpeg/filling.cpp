@@ -70,11 +70,12 @@ class Writer {
     BitWriter write(const std::vector<std::uint8_t>& extra) {
         BitWriter out;
         const auto interval = lender_.restartInterval();
-        const auto lastRestart = interval > 0 ? filling_.mcus / interval * interval : 0;
-        std::array<int, 4> before{};
+        const auto lastRestart =
+            interval > 0 ? std::max(filling_.first, filling_.mcus / interval * interval) : filling_.first;
+        auto before = filling_.before;
         const auto all = filling_.mcus + (filling_.blocks > 0 ? 1 : 0);
-        for (std::uint64_t mcu = 0; mcu < all; ++mcu) {
-            if (interval > 0 && mcu > 0 && mcu % interval == 0) {
+        for (std::uint64_t mcu = filling_.first; mcu < all; ++mcu) {
+            if (interval > 0 && mcu > filling_.first && mcu % interval == 0) {
                 out.restart(static_cast<unsigned>(mcu / interval - 1));
                 before = {};
             }
@@ -90,7 +91,8 @@ class Writer {
                 }
             }
         }
-        if (interval > 0 && filling_.mcus > 0 && filling_.blocks == 0 && filling_.mcus % interval == 0)
+        if (interval > 0 && filling_.mcus > filling_.first && filling_.blocks == 0 &&
+            filling_.mcus % interval == 0)
             out.restart(static_cast<unsigned>(filling_.mcus / interval - 1));
         return out;
     }
@@ -138,7 +140,7 @@ std::optional<Filled> fill(const Lender& lender, const Filling& filling) {
     Writer writer(lender, filling);
     auto plain = writer.write({});
     if (plain.count() == filling.bits) return plain.take();
-    if (filling.mcus == 0 && filling.blocks == 0) return std::nullopt;
+    if (filling.mcus <= filling.first && filling.blocks == 0) return std::nullopt;
     const auto symbols = symbolsOf(lender.parts()[0], (filling.bits - plain.count() + 8) % 8);
     if (!symbols) return std::nullopt;
     auto longer = writer.write(*symbols);

@@ -205,9 +205,13 @@ Measured JpegMeasure::finish() {
         result.decoded = std::min(share, 0.9999);
         if (tailEnd_ > end_) result.length = tailEnd_;
         const auto& at = decoder_.breakPoint();
-        const auto across = std::max<std::uint64_t>(1, frame.mcusWide);
-        result.why += ", at byte " + grouped(at.byte) + ", block row " + grouped(at.mcu / across + 1) +
-                      " of " + grouped(frame.mcusHigh);
+        // A component by itself is not interleaved: its blocks are counted (A.2.2).
+        const bool alone = frame.components.size() == 1;
+        const auto across =
+            std::max<std::uint64_t>(1, alone ? frame.components[0].blocksWide : frame.mcusWide);
+        const auto rows = alone ? frame.components[0].blocksHigh : frame.mcusHigh;
+        result.why += ", at byte " + grouped(at.byte) + ", block row " +
+                      grouped(std::min<std::uint64_t>(at.mcu / across + 1, rows)) + " of " + grouped(rows);
     }
     result.mediaData = {{decoder_.codedDataAt(), primaryEnd_ - decoder_.codedDataAt()}};
     result.decodedMap = mapOf(result.decoded);

@@ -70,11 +70,14 @@ class Lender {
 
 // Blocks that stand for missing ones, drawn as bands so that nobody takes them for picture.
 struct Filling {
-    std::uint64_t mcus = 0;  // whole ones
-    int blocks = 0;          // and so many of the next
-    int bits = 0;            // of its last byte that it ends with; 0: it ends with a whole one
+    std::uint64_t first = 0;  // of the picture, where the filling begins: in front of it other data stand
+    std::uint64_t mcus = 0;   // of the picture, up to the one it does not fill whole any more
+    int blocks = 0;           // and so many of that
+    int bits = 0;             // of its last byte that it ends with; 0: it ends with a whole one
     // By component, quantised: the brightness that the first block behind it counts from.
     std::array<int, 4> level{};
+    // By component, quantised: what its own first block counts from.
+    std::array<int, 4> before{};
 };
 
 struct Filled {

@@ -135,6 +135,10 @@ class StreamDecoder {
     std::uint32_t nextRestart() const { return nextRestart_; }
     // Decoding stands between two bytes, not within something that was not complete.
     bool betweenBytes() const { return carry_.empty(); }
+    // Within a scan, and the last MCU ended with a whole byte.
+    bool betweenMcus() const { return inScan_ && carry_.empty() && bitsUsed_ == 0; }
+    // Of the scan in hand, how many are decoded.
+    std::uint64_t mcu() const { return mcu_; }
     // Share of the picture's blocks whose (first) data decoded, 0 to 1.
     double decodedShare() const;
     const std::vector<std::string>& notes() const { return notes_; }
