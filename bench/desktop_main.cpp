@@ -114,6 +114,21 @@ int main(int argc, char** argv) {
     narrowed([&] { page->choices().toggle(Facet::Format, QStringLiteral("dng")); });
     narrowed([&] { page->choices().clear(); });
     std::printf("narrowing, longest stall %lld ms, longest until it showed %lld ms\n", longest, slowest);
+    sheet.selectAll();
+    clock.restart();
+    sheet.toggleKept();
+    const auto all = [&](std::size_t kept) {
+        return QTest::qWaitFor([&] { return page->feed().overview().kept == kept; }, 120000);
+    };
+    if (!all(sheet.shown())) return 1;
+    std::printf("keeping all of them, longest stall %lld ms, done after %lld ms\n", stalls.take(),
+                clock.elapsed());
+    if (!QTest::qWaitFor([&] { return page->feed().decisions().canUndo(); }, 10000)) return 1;
+    clock.restart();
+    page->undo();
+    if (!all(0)) return 1;
+    std::printf("taking that back, longest stall %lld ms, done after %lld ms\n", stalls.take(),
+                clock.elapsed());
     std::printf("memory, at most %lld MB\n", residentMegabytes());
     return 0;
 }

@@ -23,7 +23,7 @@ constexpr auto kBefore = [](const std::shared_ptr<const Finding>& finding, std::
 }  // namespace
 
 Feed::Feed(std::shared_ptr<Session> session, QObject* parent)
-    : QObject(parent), session_(std::move(session)) {
+    : QObject(parent), session_(std::move(session)), queue_(session_) {
     connect(&timer_, &QTimer::timeout, this, &Feed::poll);
     timer_.start(kPollMilliseconds);
     poll();
@@ -57,77 +57,100 @@ const Finding* Feed::find(std::int64_t id) const {
 // the others as they were.
 class Feed::DecisionStep : public QUndoCommand {
   public:
-    using Decisions = std::map<std::int64_t, Decision>;
-    DecisionStep(Feed& feed, const QString& what, Decisions before, Decisions after)
-        : QUndoCommand(what), feed_(feed), before_(std::move(before)), after_(std::move(after)) {}
-    void redo() override { set(after_); }
-    void undo() override { set(before_); }
+    DecisionStep(Feed& feed, const char* what, std::shared_ptr<const Decided> decided, bool stored)
+        : QUndoCommand(Text::tr(what, nullptr, static_cast<int>(decided->after.size()))),
+          feed_(feed),
+          decided_(std::move(decided)),
+          stored_(stored) {}
+    void redo() override {
+        if (!std::exchange(stored_, false)) set(&Decided::after);
+    }
+    void undo() override { set(&Decided::before); }
 
   private:
-    void set(const Decisions& decisions) {
-        feed_.session_->decide(decisions);
+    void set(const Decisions Decided::*which) {
+        auto& queue = feed_.queue_;
+        const auto& decisions = (*decided_).*which;
+        if (!queue.mayAtOnce(decisions.size()))
+            return queue.later([&queue, which, decided = decided_] { queue.store((*decided).*which); });
+        queue.store(decisions);
         feed_.poll();
     }
 
     Feed& feed_;
-    Decisions before_, after_;
+    std::shared_ptr<const Decided> decided_;
+    bool stored_;  // before it came onto the stack
 };
 
-void Feed::decide(const std::vector<std::int64_t>& ids, const char* what,
-                  const std::function<void(Decision&)>& change) {
-    std::map<std::int64_t, Decision> before, after;
-    for (const auto id : ids) {
-        const auto* finding = find(id);
-        if (finding == nullptr) continue;
-        auto decision = finding->decision;
-        change(decision);
-        if (decision == finding->decision) continue;
-        before.emplace(id, finding->decision);
-        after.emplace(id, std::move(decision));
+// Of files in the order of their id, those that are meant, in the same order.
+std::shared_ptr<const Feed::Decided> Feed::workOut(const Files& files, const Change& change) {
+    auto ids = change.ids;
+    std::sort(ids.begin(), ids.end());
+    const auto meant = [&ids](std::int64_t id) { return std::binary_search(ids.begin(), ids.end(), id); };
+    auto decided = std::make_shared<Decided>();
+    for (const auto& file : files) {
+        const bool belongs =
+            change.withBelongings && file->listed() && file->belongsTo && meant(*file->belongsTo);
+        if (!belongs && !meant(file->id)) continue;
+        auto decision = file->decision;
+        change.make(decision);
+        if (decision == file->decision) continue;
+        decided->before.emplace_hint(decided->before.end(), file->id, file->decision);
+        decided->after.emplace_hint(decided->after.end(), file->id, std::move(decision));
     }
-    if (before.empty()) return;
-    const auto text = Text::tr(what, nullptr, static_cast<int>(before.size()));
-    decisions_.push(new DecisionStep(*this, text, std::move(before), std::move(after)));
+    return decided;
 }
 
-std::vector<std::int64_t> Feed::withBelongings(std::vector<std::int64_t> ids) const {
-    const std::set<std::int64_t> owners(ids.begin(), ids.end());
-    for (const auto& file : files_) {
-        if (file->listed() && file->belongsTo && owners.contains(*file->belongsTo) &&
-            !owners.contains(file->id))
-            ids.push_back(file->id);
+void Feed::decide(Change change) {
+    if (queue_.mayAtOnce(change.ids.size())) {
+        auto decided = workOut(files_, change);
+        if (!decided->after.empty())
+            decisions_.push(new DecisionStep(*this, change.what, std::move(decided), false));
+        return;
     }
-    return ids;
+    queue_.later([this, change = std::move(change)] {
+        // As the files are when those before have been decided.
+        const auto decided = workOut(session_->everything(), change);
+        if (decided->after.empty()) return;
+        queue_.store(decided->after);
+        QMetaObject::invokeMethod(this, [this, what = change.what, decided] {
+            decisions_.push(new DecisionStep(*this, what, decided, true));
+        });
+    });
 }
 
 void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {
-    decide(withBelongings(ids),
-           kept ? QT_TRANSLATE_N_NOOP("dreskel::Text", "keeping %n file(s)")
-                : QT_TRANSLATE_N_NOOP("dreskel::Text", "letting go of %n file(s)"),
-           [kept](Decision& decision) {
-               decision.kept = kept;
-               if (kept) decision.leftOut = false;
-           });
+    decide({ids,
+            kept ? QT_TRANSLATE_N_NOOP("dreskel::Text", "keeping %n file(s)")
+                 : QT_TRANSLATE_N_NOOP("dreskel::Text", "letting go of %n file(s)"),
+            [kept](Decision& decision) {
+                decision.kept = kept;
+                if (kept) decision.leftOut = false;
+            },
+            true});
 }
 
 void Feed::setLeftOut(const std::vector<std::int64_t>& ids, bool leftOut) {
-    decide(withBelongings(ids),
-           leftOut ? QT_TRANSLATE_N_NOOP("dreskel::Text", "leaving out %n file(s)")
-                   : QT_TRANSLATE_N_NOOP("dreskel::Text", "taking in again %n file(s)"),
-           [leftOut](Decision& decision) {
-               decision.leftOut = leftOut;
-               if (leftOut) decision.kept = false;
-           });
+    decide({ids,
+            leftOut ? QT_TRANSLATE_N_NOOP("dreskel::Text", "leaving out %n file(s)")
+                    : QT_TRANSLATE_N_NOOP("dreskel::Text", "taking in again %n file(s)"),
+            [leftOut](Decision& decision) {
+                decision.leftOut = leftOut;
+                if (leftOut) decision.kept = false;
+            },
+            true});
 }
 
 void Feed::rate(const std::vector<std::int64_t>& ids, int rating) {
-    decide(ids, QT_TRANSLATE_N_NOOP("dreskel::Text", "rating %n file(s)"),
-           [rating](Decision& decision) { decision.rating = rating; });
+    decide({ids, QT_TRANSLATE_N_NOOP("dreskel::Text", "rating %n file(s)"),
+            [rating](Decision& decision) { decision.rating = rating; }, false});
 }
 
 void Feed::setNote(std::int64_t id, const QString& note) {
-    decide({id}, QT_TRANSLATE_N_NOOP("dreskel::Text", "the note of %n file(s)"),
-           [text = note.trimmed().toStdString()](Decision& decision) { decision.note = text; });
+    decide({{id},
+            QT_TRANSLATE_N_NOOP("dreskel::Text", "the note of %n file(s)"),
+            [text = note.trimmed().toStdString()](Decision& decision) { decision.note = text; },
+            false});
 }
 
 QString Feed::copySentence(const CopyView& copy) const {

@@ -9,6 +9,7 @@
 #include <QUndoStack>
 #include <vector>
 
+#include "desktop/decision_queue.h"
 #include "session/session.h"
 
 namespace dreskel {
@@ -34,6 +35,8 @@ class Feed : public QObject {
     void rate(const std::vector<std::int64_t>& ids, int rating);
     void setNote(std::int64_t id, const QString& note);
     QUndoStack& decisions() { return decisions_; }
+    // Many decisions at once may take a moment; what is done by them waits for that here.
+    void settle() { queue_.settle(); }
     // One sentence: what is being done, how far it is, what is left.
     QString sentence() const;
     // What the technician must know of the card while it is read: that it fails, or does not answer. Empty
@@ -45,10 +48,19 @@ class Feed : public QObject {
     void progressed();
 
   private:
-    std::vector<std::int64_t> withBelongings(std::vector<std::int64_t> ids) const;
+    using Files = std::vector<std::shared_ptr<const Finding>>;
+    struct Change {
+        std::vector<std::int64_t> ids;
+        const char* what;  // for the menu, to be translated with their number
+        std::function<void(Decision&)> make;
+        bool withBelongings;
+    };
+    struct Decided {
+        Decisions before, after;
+    };
     class DecisionStep;
-    void decide(const std::vector<std::int64_t>& ids, const char* what,
-                const std::function<void(Decision&)>& change);
+    static std::shared_ptr<const Decided> workOut(const Files& files, const Change& change);
+    void decide(Change change);
     void poll();
     QString copySentence(const CopyView& copy) const;
 
@@ -58,6 +70,7 @@ class Feed : public QObject {
     Overview overview_;
     std::uint64_t since_ = 0;
     std::vector<std::shared_ptr<const Finding>> files_;
+    DecisionQueue queue_;  // ends before the rest goes
 };
 
 }  // namespace dreskel

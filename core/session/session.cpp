@@ -237,6 +237,14 @@ std::vector<std::shared_ptr<const Finding>> Session::changes(std::uint64_t& sinc
     return changed;
 }
 
+std::vector<std::shared_ptr<const Finding>> Session::everything() const {
+    const std::lock_guard lock(mutex_);
+    std::vector<std::shared_ptr<const Finding>> all;
+    all.reserve(findings_.size());
+    for (const auto& [id, finding] : findings_) all.push_back(finding);
+    return all;
+}
+
 std::optional<Finding> Session::finding(std::int64_t id) const {
     std::unique_lock lock(mutex_);
     auto found = findings_.find(id);

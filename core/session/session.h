@@ -91,6 +91,8 @@ class Session : private ScanListener {
 
     // Findings that changed after `since`, at most `most`; `since` is moved on. Start with 0.
     std::vector<std::shared_ptr<const Finding>> changes(std::uint64_t& since, std::size_t most) const;
+    // All of them, in the order of their id.
+    std::vector<std::shared_ptr<const Finding>> everything() const;
     std::optional<Finding> finding(std::int64_t id) const;
     std::vector<Finding> listed() const;
     // Reads the whole job; for a thread.

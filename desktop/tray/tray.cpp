@@ -426,6 +426,7 @@ void Tray::save() {
     QSettings().setValue(kLastFolder, destination_->text().trimmed());
     request.shop = usualShopPath();
     request.destination = destination_->text().trimmed().toStdString();
+    feed_.settle();
     for (auto& finding : feed_.session().listed()) {
         if (finding.decision.kept) request.files.push_back(std::move(finding));
     }

@@ -76,6 +76,26 @@ class TestTriage : public QObject {
         press(Qt::Key_3);
         QCOMPARE(current().decision.rating, 3);
     }
+    // More than are decided at once: in the order in which they were made, and taken back as one step.
+    void manyAreDecidedBehindTheWindow() {
+        auto& feed = job().feed();
+        std::vector<std::int64_t> many = sheet().shownIds();
+        const auto shown = many.size();
+        while (many.size() < 2000) many.push_back(sheet().shownIds()[many.size() % shown]);
+        feed.setKept(sheet().shownIds(), false);
+        const auto before = feed.decisions().count();
+        feed.setKept(many, true);
+        feed.setKept({sheet().current()}, false);  // after it, although it is only one
+        feed.settle();
+        QTRY_COMPARE(feed.overview().kept, shown - 1);
+        QTRY_COMPARE(feed.decisions().count(), before + 2);
+        feed.decisions().undo();
+        feed.settle();
+        QTRY_COMPARE(feed.overview().kept, shown);
+        feed.decisions().undo();
+        feed.settle();
+        QTRY_COMPARE(feed.overview().kept, std::size_t{0});
+    }
     void headingsFollowOneAnother() {
         press(Qt::Key_Home);
         const auto& groups = sheet().arrangement().groups;
