@@ -1,4 +1,5 @@
 #include "deliver/report.h"
+#include "deliver/told.h"
 
 #include <algorithm>
 #include <array>
@@ -162,7 +163,8 @@ ReportSection Writer::delivered(const DeliverySum& sum) const {
 ReportSection Writer::notSaved(const DeliverySum& sum) const {
     ReportSection section{say_.notSavedAndWhy, {}, {}, {}, {}};
     for (const auto& item : sum.items) {
-        if (!item.whyNot.empty()) section.rows.push_back({numbered(item.finding), item.whyNot});
+        if (!item.whyNot.empty())
+            section.rows.push_back({numbered(item.finding), told(item.whyNot, shop_.language)});
     }
     return section;
 }
@@ -170,7 +172,8 @@ ReportSection Writer::notSaved(const DeliverySum& sum) const {
 ReportSection Writer::versions(const DeliverySum& sum) const {
     ReportSection section{say_.versions, say_.versionsMean, {}, {}, {}};
     for (const auto& item : sum.items) {
-        if (!item.version.savedAs.empty()) section.rows.push_back({item.version.savedAs, item.version.made});
+        if (!item.version.savedAs.empty())
+            section.rows.push_back({item.version.savedAs, told(item.version.made, shop_.language)});
     }
     return section;
 }
@@ -181,7 +184,8 @@ ReportSection Writer::notWhole(const DeliverySum& sum) const {
         const auto& finding = item.finding;
         if (finding.condition == Condition::Whole) continue;
         section.rows.push_back(
-            {numbered(finding), conditionOf(finding) + (finding.why.empty() ? "" : ": " + finding.why)});
+            {numbered(finding),
+             conditionOf(finding) + (finding.why.empty() ? "" : ": " + told(finding.why, shop_.language))});
     }
     return section;
 }

@@ -36,7 +36,7 @@ struct Dropper {
 };
 using Surface = std::unique_ptr<cairo_surface_t, Dropper<cairo_surface_destroy>>;
 using Canvas = std::unique_ptr<cairo_t, Dropper<cairo_destroy>>;
-using Layout = std::unique_ptr<PangoLayout, Dropper<g_object_unref>>;
+using SetText = std::unique_ptr<PangoLayout, Dropper<g_object_unref>>;
 using Font = std::unique_ptr<PangoFontDescription, Dropper<pango_font_description_free>>;
 
 cairo_status_t keep(void* into, const unsigned char* bytes, unsigned length) {
@@ -122,7 +122,7 @@ class Paper {
         PangoAlignment side = PANGO_ALIGN_LEFT;
         int lines = 0;  // at most; 0: as many as it takes
     };
-    Layout laidOut(const std::string& text, const Type& type, double width) const;
+    SetText laidOut(const std::string& text, const Type& type, double width) const;
     // Height of what was written.
     double write(const std::string& text, const Type& type, double x, double y, double width);
     void place(cairo_surface_t* picture, double x, double y, double width, double height, bool middle);
@@ -140,8 +140,8 @@ class Paper {
     bool numbered_ = true;
 };
 
-Layout Paper::laidOut(const std::string& text, const Type& type, double width) const {
-    Layout layout(pango_cairo_create_layout(canvas_.get()));
+SetText Paper::laidOut(const std::string& text, const Type& type, double width) const {
+    SetText layout(pango_cairo_create_layout(canvas_.get()));
     const Font font(pango_font_description_from_string("Inter, DejaVu Sans, Sans"));
     pango_font_description_set_absolute_size(font.get(), type.size * PANGO_SCALE);
     pango_font_description_set_weight(font.get(), type.bold ? PANGO_WEIGHT_SEMIBOLD : PANGO_WEIGHT_NORMAL);

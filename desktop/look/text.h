@@ -18,8 +18,7 @@ class Text {
     Q_DECLARE_TR_FUNCTIONS(dreskel::Text)
 
   public:
-    // A sentence of the core, which speaks English only; as it is where no translation is known. What stands
-    // in it for one case only (numbers, what is in quotation marks) is taken over.
+    // A sentence of the core; see deliver/told.h.
     static QString ofCore(const std::string& sentence);
     static QString ofCore(const Error& error);
     // Dates and names of days are in the language of the interface, whatever the computer's other settings.
