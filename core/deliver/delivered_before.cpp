@@ -64,6 +64,18 @@ DeliveredBefore::DeliveredBefore(fs::path root, const std::optional<SourceFacts>
     if (!readLog()) fs::remove(root_ / kLog, failed);
 }
 
+bool DeliveredBefore::agreesWith(const std::vector<Finding>& files,
+                                 const std::map<std::int64_t, std::string>& paths) const {
+    std::size_t met = 0;
+    for (const auto& each : files) {
+        const auto saved = file(each);
+        if (!saved) continue;
+        if (saved->savedAs != paths.at(each.id)) return false;
+        ++met;
+    }
+    return met > 0 && met == files_.size();
+}
+
 std::optional<DeliveredFile> DeliveredBefore::find(const Known& known, const Finding& finding) {
     if (known.empty()) return std::nullopt;
     const auto found = known.find(keyOf(finding));

@@ -7,6 +7,7 @@
 #include <map>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "base/line_log.h"
 #include "deliver/naming.h"
@@ -26,6 +27,11 @@ class DeliveredBefore {
   public:
     // Removes what a killed one was writing.
     DeliveredBefore(std::filesystem::path root, const std::optional<SourceFacts>& source, Layout layout);
+
+    // Whether something was saved, all of it is among these files, and each is where it should be: paths by
+    // id.
+    bool agreesWith(const std::vector<Finding>& files,
+                    const std::map<std::int64_t, std::string>& paths) const;
 
     // As it was saved; whether it is still there is for the caller to see.
     std::optional<DeliveredFile> file(const Finding& finding) const { return find(files_, finding); }

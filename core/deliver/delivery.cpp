@@ -121,9 +121,8 @@ std::string besideName(const std::string& path, const Version& version) {
 // written.
 class Delivering {
   public:
-    // `before`: null when nothing is gone on with.
     Delivering(const std::shared_ptr<Source>& source, const DeliveryRequest& request, const fs::path& root,
-               CardView& card, DeliveredBefore* before, Control& control,
+               CardView& card, DeliveredBefore& before, Control& control,
                const std::function<void(const DeliveryProgress&)>& progress)
         : request_(request),
           root_(root),
@@ -173,7 +172,7 @@ class Delivering {
     const DeliveryRequest& request_;
     const fs::path& root_;
     CardView& card_;
-    DeliveredBefore* before_;
+    DeliveredBefore& before_;
     Control& control_;
     const std::function<void(const DeliveryProgress&)>& progress_;
     VersionMaker versions_;
@@ -288,9 +287,7 @@ void Delivering::settle(const Pending& first, Status outcome) {
         version.sha256 = first.sha256;
         version.size = first.written.size;
         if (outcome) {
-            if (before_ != nullptr)
-                before_->add(item.finding, {version.savedAs, version.sha256, version.size, version.made},
-                             true);
+            before_.add(item.finding, {version.savedAs, version.sha256, version.size, version.made}, true);
             return;
         }
         version.savedAs.clear();
@@ -300,8 +297,7 @@ void Delivering::settle(const Pending& first, Status outcome) {
     if (outcome) {
         item.verified = true;
         item.sha256 = first.sha256;
-        if (before_ != nullptr)
-            before_->add(item.finding, {item.savedAs, item.sha256, first.written.size, {}}, false);
+        before_.add(item.finding, {item.savedAs, item.sha256, first.written.size, {}}, false);
     } else {
         item.savedAs.clear();
         item.whyNot = outcome.error().sentence();
@@ -321,7 +317,7 @@ bool Delivering::stillThere(const DeliveredFile& saved) {
 
 bool Delivering::takeFromBefore(std::size_t index) {
     auto& item = items_[index];
-    const auto saved = before_ == nullptr ? std::nullopt : before_->file(item.finding);
+    const auto saved = before_.file(item.finding);
     if (!saved || saved->size != item.finding.size() || !stillThere(*saved)) return false;
     item.savedAs = saved->savedAs;
     item.sha256 = saved->sha256;
@@ -333,7 +329,7 @@ bool Delivering::takeFromBefore(std::size_t index) {
 }
 
 void Delivering::saveVersion(std::size_t index, const std::string& beside) {
-    const auto saved = before_ == nullptr ? std::nullopt : before_->version(items_[index].finding);
+    const auto saved = before_.version(items_[index].finding);
     if (saved && stillThere(*saved)) {
         items_[index].version = {saved->savedAs, saved->sha256, saved->size, true, saved->made, {}};
         return;
@@ -384,16 +380,16 @@ std::vector<DeliveryItem> Delivering::run() {
 Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, const DeliveryRequest& request,
                             Control& control, const std::function<void(const DeliveryProgress&)>& progress) {
     if (auto allowed = checkDestination(*source, request.destination, 0); !allowed) return allowed.error();
-    if (request.layout == Layout::Dcf) {
-        if (auto empty = checkEmpty(request.destination); !empty) return empty.error();
-    }
     std::error_code failed;
     const fs::path root = fs::absolute(request.destination, failed);
-    // A card for a camera is written in one go, into an empty folder.
-    std::optional<DeliveredBefore> before;
-    if (request.layout != Layout::Dcf) before.emplace(root, job.source(), request.layout);
+    DeliveredBefore before(root, job.source(), request.layout);
+    // A card for a camera has numbers without a gap or a clash: it begins empty, or goes on with the same
+    // files.
+    if (request.layout == Layout::Dcf && !before.agreesWith(request.files, cameraPaths(request.files))) {
+        if (auto empty = checkEmpty(request.destination); !empty) return empty.error();
+    }
     auto toWrite = request.files;
-    std::erase_if(toWrite, [&](const Finding& file) { return before && before->file(file); });
+    std::erase_if(toWrite, [&](const Finding& file) { return before.file(file).has_value(); });
     if (auto room = checkDestination(*source, request.destination, bytesNeeded(toWrite)); !room)
         return room.error();
     fs::create_directories(root, failed);
@@ -406,7 +402,7 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
     sum.layout = request.layout;
     CardView card(source);
     for (const auto& range : job.unreadable()) card.markUnreadable(range);
-    sum.items = Delivering(source, request, root, card, before ? &*before : nullptr, control, progress).run();
+    sum.items = Delivering(source, request, root, card, before, control, progress).run();
 
     for (const auto& item : sum.items) {
         if (item.savedAs.empty()) {
@@ -423,7 +419,7 @@ Result<DeliverySum> deliver(const Job& job, std::shared_ptr<Source> source, cons
     const auto lists = writeManifests(job, root, stem, sum);
     if (!lists) sum.manifestWhyNot = lists.error().sentence();
     // Without its lists the log is what the next delivery here goes on from.
-    if (lists && before) before->finish();
+    if (lists) before.finish();
     if (request.report) writeReport(job, request, root, stem.substr(std::string("manifest").size()), sum);
     return sum;
 }

@@ -15,6 +15,7 @@
 #include <vector>
 
 #include "base/words.h"
+#include "deliver/quota.h"
 
 namespace dreskel {
 namespace {
@@ -137,8 +138,14 @@ Result<Room> roomAt(const std::string& destination) {
         return refuse(std::string("The destination cannot be looked at: ") + std::strerror(errno),
                       existing.string(), "Choose another folder");
     }
-    return Room{existing.string(), std::uint64_t{facts.f_bavail} * facts.f_frsize,
-                std::uint64_t{facts.f_blocks} * facts.f_frsize};
+    auto free = std::uint64_t{facts.f_bavail} * facts.f_frsize;
+    struct stat place {};
+    if (::stat(existing.c_str(), &place) == 0) {
+        for (const auto& device : mountSources(place.st_dev)) {
+            if (const auto left = leftByQuota(device)) free = std::min(free, *left);
+        }
+    }
+    return Room{existing.string(), free, std::uint64_t{facts.f_blocks} * facts.f_frsize};
 }
 
 Status checkDestination(const Source& source, const std::string& destination, std::uint64_t bytes) {

@@ -10,8 +10,8 @@
 namespace dreskel {
 
 struct Room {
-    std::string existing;  // the nearest folder on the way to the destination that exists
-    std::uint64_t freeBytes = 0;
+    std::string existing;         // the nearest folder on the way to the destination that exists
+    std::uint64_t freeBytes = 0;  // for this person: within their quota, where there is one
     std::uint64_t totalBytes = 0;
 };
 

@@ -12,6 +12,7 @@
 #include "deliver/delivery.h"
 #include "deliver/destination.h"
 #include "deliver/places.h"
+#include "deliver/quota.h"
 #include "deliver/selection.h"
 #include "deliver/shop.h"
 #include "deliver/verification.h"
@@ -241,6 +242,49 @@ class TestDeliver : public QObject {
         files[1].format = "png";
         QCOMPARE(cameraDoubts({files[0], files[1]}).size(), std::size_t{2});
         QVERIFY(cameraDoubts({files[2]}).empty());
+    }
+    // Stopped or killed, it goes on with the same files under the same numbers; with others it would leave
+    // gaps.
+    void aCardForACameraGoesOn() {
+        const auto to = dir_.filePath(QStringLiteral("for-a-camera-twice"));
+        std::vector<Finding> files;
+        for (std::size_t i = 0; i < 300; ++i) {
+            files.push_back(file(static_cast<std::int64_t>(i) + 1, {i * 5000, 4000}));
+            files.back().description.taken = "2026-05-02T08:00:" + std::to_string(10 + i % 50);
+        }
+        Control control;
+        const auto begun = deliver(*job_, source_, {to.toStdString(), Layout::Dcf, files}, control,
+                                   [&](const DeliveryProgress& at) {
+                                       if (at.filesDone >= 3) control.stop();
+                                   });
+        QVERIFY(begun.ok());
+        const auto done = begun.value().verified;
+        QVERIFY(done >= 3 && done < files.size());
+        // Without one of them the numbers would be others.
+        const auto fewer = save(to, {files.begin() + 1, files.end()}, Layout::Dcf);
+        QVERIFY(!fewer.ok() && fewer.error().fault == Fault::DestinationRefused);
+        const auto sum = save(to, files, Layout::Dcf);
+        QVERIFY(sum.ok());
+        QCOMPARE(sum.value().before, done);
+        QCOMPARE(sum.value().verified, files.size());
+        const auto names = QDir(to + QStringLiteral("/DCIM/100SAVED")).entryList(QDir::Files, QDir::Name);
+        QCOMPARE(names.size(), static_cast<qsizetype>(files.size()));
+        QCOMPARE(names.front(), QStringLiteral("SAVE0001.JPG"));
+        QCOMPARE(names.back(), QStringLiteral("SAVE0300.JPG"));
+    }
+    void aQuotaCountsAsRoom() {
+        dqblk answer{};
+        QVERIFY(!leftOf(answer));
+        answer.dqb_valid = QIF_BLIMITS | QIF_SPACE;
+        QVERIFY(!leftOf(answer));      // no limit is set
+        answer.dqb_bhardlimit = 1000;  // KiB
+        answer.dqb_curspace = 24000;
+        QCOMPARE(leftOf(answer), std::optional<std::uint64_t>(1000000));
+        answer.dqb_curspace = 2000000;  // above it
+        QCOMPARE(leftOf(answer), std::optional<std::uint64_t>(0));
+        answer.dqb_bhardlimit = UINT64_MAX;
+        QVERIFY(leftOf(answer) > std::uint64_t{1} << 60);
+        QVERIFY(!leftByQuota("/nowhere"));
     }
     void aDeliveryCanBeComparedLater() {
         const auto to = dir_.filePath(QStringLiteral("later"));
