@@ -25,7 +25,9 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 1U << 20;
+constexpr std::size_t kPortion = 4U << 20;
+// So much is written before the drive is told to begin with it: it then works while more is read.
+constexpr std::uint64_t kBegins = 16U << 20;
 
 Error failed(const std::string& what, const std::string& path) {
     const int reason = errno;
@@ -59,6 +61,39 @@ class CheckSum {
     std::unique_ptr<XXH3_state_t, Free> state_{XXH3_createState()};
 };
 
+// A file portion by portion; of a long one the next portion is read while the one before is written.
+class ReadAhead {
+  public:
+    explicit ReadAhead(PieceReader& bytes) : bytes_(bytes) {
+        for (auto& buffer : buffers_) buffer.resize(std::min<std::uint64_t>(kPortion, bytes.size()));
+    }
+    ~ReadAhead() {
+        if (reading_.valid()) reading_.wait();
+    }
+    ReadAhead(const ReadAhead&) = delete;
+    ReadAhead& operator=(const ReadAhead&) = delete;
+
+    // Good until the next call; empty when nothing more can be read.
+    Bytes next() {
+        const auto got = reading_.valid() ? reading_.get() : read();
+        const auto& buffer = buffers_[into_];
+        into_ = 1 - into_;
+        at_ += got;
+        if (got > 0 && at_ < bytes_.size())
+            reading_ = std::async(std::launch::async, [this] { return read(); });
+        return Bytes(buffer).first(got);
+    }
+
+  private:
+    std::size_t read() { return bytes_.read(at_, buffers_[into_]); }
+
+    PieceReader& bytes_;
+    std::array<std::vector<std::uint8_t>, 2> buffers_;
+    std::size_t into_ = 0;
+    std::uint64_t at_ = 0;
+    std::future<std::size_t> reading_;
+};
+
 UniqueFd createBeside(const std::string& target, std::string& path) {
     static std::atomic<unsigned> number = 0;
     const std::filesystem::path wish(target);
@@ -83,17 +118,22 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
         ::unlink(written.temporary.c_str());
         return error;
     };
-    std::vector<std::uint8_t> buffer(std::min<std::uint64_t>(kPortion, bytes.size()));
     CheckSum sum;
+    std::uint64_t begun = 0;
+    ReadAhead ahead(bytes);
     while (written.size < bytes.size()) {
         if (!control.proceed()) return giveUp({Fault::Interrupted, "Stopped", target, ""});
-        const auto got = bytes.read(written.size, buffer);
-        if (got == 0) return giveUp({Fault::Failed, "The source ended before the file did", target, ""});
-        const auto portion = Bytes(buffer).first(got);
+        const auto portion = ahead.next();
+        if (portion.empty())
+            return giveUp({Fault::Failed, "The source ended before the file did", target, ""});
         if (!writeAll(fd.get(), portion)) return giveUp(failed("Writing failed", target));
         sum.add(portion);
-        written.size += got;
-        told(got);
+        written.size += portion.size();
+        told(portion.size());
+        if (written.size - begun < kBegins) continue;
+        ::sync_file_range(fd.get(), static_cast<off64_t>(begun), static_cast<off64_t>(written.size - begun),
+                          SYNC_FILE_RANGE_WRITE);
+        begun = written.size;
     }
     written.check = sum.value();
     // The drive begins with it while the next file is read.
