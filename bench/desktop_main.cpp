@@ -2,6 +2,7 @@
 // stall while it fills, scrolls and narrows, and the memory. Offscreen; see docs/measures.md.
 //
 //   dreskel-desktop-bench [FILES]
+//   dreskel-desktop-bench CLIP     plays that clip in 20 pieces
 
 #include <cstdio>
 #include <QApplication>
@@ -12,6 +13,7 @@
 #include <QTest>
 
 #include "bench/many_files.h"
+#include "bench/playing.h"
 #include "desktop/look/look.h"
 #include "desktop/main_window.h"
 
@@ -54,6 +56,10 @@ int main(int argc, char** argv) {
     qputenv("QT_QPA_PLATFORM", "offscreen");
     QApplication application(argc, argv);
     look::dress(application);
+    if (argc > 1 && QFile::exists(QString::fromLocal8Bit(argv[1]))) {
+        const QTemporaryDir folder;
+        return bench::playInPieces(QString::fromLocal8Bit(argv[1]), 20, folder.path()) ? 0 : 1;
+    }
     const std::size_t files = argc > 1 ? QByteArray(argv[1]).toULongLong() : 100000;
     QTemporaryDir dir;
     qputenv("DRESKEL_JOBS", dir.path().toUtf8());

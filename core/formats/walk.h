@@ -43,7 +43,7 @@ class Walk : public Measure {
     // It ends here as far as one can tell, and `rest` stands at position(). Records that fill clusters
     // without regard to their borders rarely end at one, but do where the further clusters are others'; the
     // last record of `record` bytes is then half another's. Blank slack behind it says that this is the end
-    // after all.
+    // after all, and so does nothing at all, but at a border.
     void closeRun(std::uint64_t record, Bytes rest);
     // It does not go on as it should.
     void breakOff(const std::string& why);

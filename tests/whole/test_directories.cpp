@@ -2,6 +2,8 @@
 // deleted, formatted over, damaged, used again.
 #include <QDir>
 #include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
 #include <QJsonObject>
 #include <QRegularExpression>
 #include <QTemporaryDir>
@@ -158,7 +160,11 @@ class TestDirectories : public QObject {
         for (const auto& value : list["files"].toArray()) {
             const auto file = value.toObject();
             const auto [from, to] = byHash.equal_range(hashOf(card, file));
-            if (from == to) score.falseWhole += file["condition"].toString() == "whole" ? 1 : 0;
+            if (from == to && file["condition"].toString() == "whole") {
+                ++score.falseWhole;
+                qInfo("whole, and not what was written: %s",
+                      QJsonDocument(file).toJson(QJsonDocument::Compact).constData());
+            }
             for (auto put = from; put != to; ++put) {
                 exact.insert(put->second);
                 if (file["name"].toString() == put->second->name &&

@@ -50,6 +50,7 @@ class TransportWalk : public Walk {
     double longestStep() const override { return static_cast<double>(longestStep_) / kTicks; }
     void forgetSteps() override { longestStep_ = 0; }
     void followClock(Bytes packet);
+    void end(Bytes rest);
     // Whether the counters say that another recording begins with this packet.
     bool beginsAnother(Bytes packet, std::uint64_t at) const;
     void follow(Bytes packet);
@@ -119,9 +120,7 @@ void TransportWalk::visit(Bytes bytes, bool last) {
         const auto packet = bytes.subspan(at + *prefix_, kPacket);
         if (packet[0] != kSync) {
             advance(at);
-            // Camcorders write whole units, and half of these end where a border may be.
-            if (*prefix_ > 0 && packets_ % kUnit == 0) return close();
-            return closeRun(size, bytes.subspan(at));
+            return end(bytes.subspan(at));
         }
         if (beginsAnother(packet, position() + at)) {
             advance(at);
@@ -134,7 +133,13 @@ void TransportWalk::visit(Bytes bytes, bool last) {
         at += size;
     }
     advance(at);
-    if (last) close();
+    if (last) end({});
+}
+
+void TransportWalk::end(Bytes rest) {
+    // Camcorders write whole units, and half of these end where a border may be.
+    const bool wholeUnits = *prefix_ > 0 && packets_ % kUnit == 0;
+    wholeUnits ? close() : closeRun(kPacket + *prefix_, rest);
 }
 
 void TransportWalk::describe(Measured& into) {

@@ -38,7 +38,7 @@ class AdtsWalk : public Walk {
             at += length_;
         }
         advance(at);
-        if (last) close();
+        if (last) closeRun(length_, {});
     }
     void describe(Measured& into) override {
         into.format = "aac";

@@ -45,7 +45,7 @@ class AmrWalk : public Walk {
             if (++frames_ == kLeastFrames) accept();
         }
         advance(at);
-        if (last) close();
+        if (last) closeRun(2 * lastFrame_, {});
     }
     void describe(Measured& into) override {
         into.format = "amr";

@@ -121,7 +121,7 @@ void MpegAudioWalk::end(Bytes rest) {
         damage("it breaks off: " + std::to_string(*expected_) + " frames were recorded, " +
                std::to_string(frames_) + " are here");
     }
-    if (knowsItsEnd() || rest.empty()) return close();
+    if (knowsItsEnd()) return close();
     closeRun(length_, rest);
 }
 
