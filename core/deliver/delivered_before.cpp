@@ -1,8 +1,5 @@
 #include "deliver/delivered_before.h"
 
-#include <signal.h>
-
-#include <charconv>
 #include <fstream>
 #include <nlohmann/json.hpp>
 
@@ -125,16 +122,10 @@ bool DeliveredBefore::readLog() {
 
 void DeliveredBefore::removeHalves() const {
     std::error_code failed;
-    const std::string_view prefix = kWritingPrefix;
     for (fs::recursive_directory_iterator at(root_, fs::directory_options::skip_permission_denied, failed),
          end;
          !failed && at != end; at.increment(failed)) {
-        const auto name = at->path().filename().string();
-        if (name.rfind(prefix, 0) != 0) continue;
-        int process = 0;
-        std::from_chars(name.data() + prefix.size(), name.data() + name.size(), process);
-        // Another Dreskel may be writing here at this moment.
-        if (process > 0 && ::kill(process, 0) == 0) continue;
+        if (!isAbandoned(at->path().filename().string())) continue;
         std::error_code ignored;
         fs::remove(at->path(), ignored);
     }

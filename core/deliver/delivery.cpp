@@ -180,6 +180,7 @@ class Delivering {
     std::map<std::int64_t, std::string> cameraNames_;
     NameBook names_;
     std::set<std::string> claimed_;  // by this delivery
+    std::set<std::string> cleared_;  // folders, of what others left in them
     DeliveryProgress at_;
     std::vector<DeliveryItem> items_;
     std::vector<Pending> open_;  // the batch that is being written
@@ -217,7 +218,10 @@ Status Delivering::write(std::size_t index, bool isVersion, const std::vector<Pi
     (isVersion ? items_[index].version.savedAs : items_[index].savedAs) = relative;
     const auto target = (root_ / relative).string();
     std::error_code failed;
-    fs::create_directories(fs::path(target).parent_path(), failed);
+    const auto folder = fs::path(target).parent_path();
+    fs::create_directories(folder, failed);
+    // A drive that was pulled out may have kept what was being written and lost the log that tells of it.
+    if (cleared_.insert(folder.string()).second) removeAbandoned(folder.string());
     at_.current = relative;
     tell();
     PieceReader bytes(card_, pieces);

@@ -1,6 +1,7 @@
 #include "deliver/file_writer.h"
 
 #include <fcntl.h>
+#include <signal.h>
 #include <stdio.h>
 #include <sys/stat.h>
 #include <sys/vfs.h>
@@ -11,6 +12,7 @@
 #include <array>
 #include <atomic>
 #include <cerrno>
+#include <charconv>
 #include <cstring>
 #include <filesystem>
 #include <functional>
@@ -108,6 +110,23 @@ UniqueFd createBeside(const std::string& target, std::string& path) {
 }
 
 }  // namespace
+
+bool isAbandoned(const std::string& name) {
+    const std::string_view prefix = kWritingPrefix;
+    if (name.rfind(prefix, 0) != 0) return false;
+    int process = 0;
+    std::from_chars(name.data() + prefix.size(), name.data() + name.size(), process);
+    // Another Dreskel may be writing here at this moment.
+    return process <= 0 || ::kill(process, 0) != 0;
+}
+
+void removeAbandoned(const std::string& folder) {
+    std::error_code failed;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, failed)) {
+        std::error_code ignored;
+        if (isAbandoned(entry.path().filename().string())) std::filesystem::remove(entry.path(), ignored);
+    }
+}
 
 Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Control& control,
                                const std::function<void(std::uint64_t)>& told) {

@@ -15,6 +15,11 @@ namespace dreskel {
 // Every file that is being written is called so, with the number of the process behind it.
 inline constexpr const char* kWritingPrefix = ".dreskel-writing-";
 
+// Whether a file of this name was being written by a process that is gone.
+bool isAbandoned(const std::string& name);
+// Removes those that lie in a folder, not those in folders below it.
+void removeAbandoned(const std::string& folder);
+
 // Tells bytes from others that a drive may give back instead: 128 bits that cost nothing beside the writing
 // (XXH3). What is said of a file to others is its SHA-256, which is computed of what is read back, once these
 // agree: as slow as it is on many machines, it is computed once.

@@ -410,6 +410,21 @@ class TestDeliver : public QObject {
         QVERIFY(other.ok());
         QCOMPARE(other.value().before, std::size_t{0});
     }
+    // A drive that was pulled out may keep a half file and lose the log.
+    void whatAnotherLeftHalfIsRemoved() {
+        const auto to = dir_.filePath(QStringLiteral("halves"));
+        QVERIFY(QDir().mkpath(to + QStringLiteral("/Photos")));
+        const auto left = to + QStringLiteral("/Photos/.dreskel-writing-999999999-0");
+        const auto beingWritten =
+            to + QStringLiteral("/Photos/.dreskel-writing-%1-99999").arg(QCoreApplication::applicationPid());
+        const auto strange = to + QStringLiteral("/Photos/notes.txt");
+        for (const auto& path : {left, beingWritten, strange}) writeFile(path, Buffer(100, 1));
+        const auto sum = save(to, {file(1, {0, 4000})});
+        QVERIFY(sum.ok());
+        QCOMPARE(sum.value().verified, std::size_t{1});
+        QVERIFY(!QFileInfo::exists(left));
+        QVERIFY(QFileInfo::exists(beingWritten) && QFileInfo::exists(strange));
+    }
     void whatBelongsToAFileGoesWithIt() {
         const auto photo = file(1, {0, 1000});
         auto sidecar = file(2, {5000, 300});
