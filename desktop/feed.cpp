@@ -1,6 +1,7 @@
 #include "desktop/feed.h"
 
 #include <algorithm>
+#include <QCoreApplication>
 #include <set>
 
 #include "desktop/look/look.h"
@@ -117,6 +118,12 @@ void Feed::decide(Change change) {
             decisions_.push(new DecisionStep(*this, what, decided, true));
         });
     });
+}
+
+void Feed::settle() {
+    queue_.settle();
+    // What was decided there is on its way onto the stack.
+    QCoreApplication::sendPostedEvents(this, QEvent::MetaCall);
 }
 
 void Feed::setKept(const std::vector<std::int64_t>& ids, bool kept) {

@@ -36,7 +36,7 @@ class Feed : public QObject {
     void setNote(std::int64_t id, const QString& note);
     QUndoStack& decisions() { return decisions_; }
     // Many decisions at once may take a moment; what is done by them waits for that here.
-    void settle() { queue_.settle(); }
+    void settle();
     // One sentence: what is being done, how far it is, what is left.
     QString sentence() const;
     // What the technician must know of the card while it is read: that it fails, or does not answer. Empty

@@ -370,6 +370,7 @@ void JobPage::find() {
 
 void JobPage::undo() {
     if (splice_->isVisible()) return splice_->step(-1);
+    feed_.settle();
     const auto what = feed_.decisions().undoText();
     say(what.isEmpty() ? Text::tr("Nothing to take back") : Text::tr("Taken back: ") + what);
     feed_.decisions().undo();
@@ -377,6 +378,7 @@ void JobPage::undo() {
 
 void JobPage::redo() {
     if (splice_->isVisible()) return splice_->step(1);
+    feed_.settle();
     const auto what = feed_.decisions().redoText();
     say(what.isEmpty() ? Text::tr("Nothing was taken back") : Text::tr("Done again: ") + what);
     feed_.decisions().redo();

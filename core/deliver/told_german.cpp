@@ -14,7 +14,7 @@ std::span<const Told> germanForms() {
         {"what follows is not of this file", "was folgt, gehört nicht zu dieser Datei"},
         {"it states an impossible length", "sie nennt eine unmögliche Länge"},
         {"it ends where a cluster does", "sie endet, wo ein Cluster endet"},
-        {"and other data follow", "und andere Daten folgen"},
+        {"it may go on elsewhere", "sie kann anderswo weitergehen"},
         {"another file begins in the middle of it", "mitten darin beginnt eine andere Datei"},
         {"part of it could not be read from the card", "ein Teil davon war von der Karte nicht zu lesen"},
         {"the card could not be read here", "die Karte war hier nicht zu lesen"},

@@ -52,7 +52,7 @@ void Walk::closeRun(std::uint64_t record, Bytes rest) {
     const bool blank = beyond > 0 && std::all_of(slack.begin(), slack.end(), [](auto b) { return b == 0; });
     // The mark of the next record may lie across the border and be unreadable.
     if (!blank && (beyond < record || border - beyond < mark))
-        damage("it ends where a cluster does, and other data follow");
+        damage("it ends where a cluster does: it may go on elsewhere");
     close();
 }
 

@@ -95,6 +95,11 @@ class TestTriage : public QObject {
         feed.decisions().undo();
         feed.settle();
         QTRY_COMPARE(feed.overview().kept, std::size_t{0});
+        // Taken back at once it is this that is taken back, not what was decided before it.
+        feed.setKept(many, true);
+        job().undo();
+        feed.settle();
+        QTRY_COMPARE(feed.overview().kept, std::size_t{0});
     }
     void headingsFollowOneAnother() {
         press(Qt::Key_Home);
