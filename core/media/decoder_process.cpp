@@ -6,13 +6,16 @@
 #include <spawn.h>
 #include <sys/socket.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 #include <array>
 #include <cerrno>
 #include <chrono>
 #include <cstring>
 #include <filesystem>
+#include <fstream>
 #include <nlohmann/json.hpp>
+#include <sstream>
 
 #include "base/limits.h"
 #include "media/messages.h"
@@ -38,6 +41,35 @@ std::optional<T> maybe(const nlohmann::json& head, const char* key) {
     const auto found = head.find(key);
     if (found == head.end() || found->is_null()) return std::nullopt;
     return found->get<T>();
+}
+
+constexpr int kStarvedFor = 10;  // times the patience: then it has had its chance
+
+// proc(5): state, and the processor time used, of /proc/PID/stat.
+struct Life {
+    char state = 0;
+    double seconds = 0;
+};
+Life lifeOf(pid_t process) {
+    std::ifstream text("/proc/" + std::to_string(process) + "/stat");
+    std::string line, skipped;
+    std::getline(text, line);
+    const auto behindName = line.rfind(')');
+    if (behindName == std::string::npos) return {};
+    std::istringstream fields(line.substr(behindName + 1));
+    char state = 0;
+    fields >> state;
+    for (int field = 4; field < 14; ++field) fields >> skipped;
+    double user = 0, system = 0;
+    fields >> user >> system;
+    if (!fields) return {};
+    return {state, (user + system) / static_cast<double>(::sysconf(_SC_CLK_TCK))};
+}
+
+// Whether it would go on but is given no processor: beside heavy programs one of idle priority may wait for
+// minutes. What hangs either sleeps or has used its time since it last gave a sign.
+bool isStarved(const Life& then, const Life& now, std::chrono::seconds patience) {
+    return now.state == 'R' && now.seconds - then.seconds < static_cast<double>(patience.count());
 }
 
 }  // namespace
@@ -105,6 +137,7 @@ Result<Message> DecoderProcess::ask(nlohmann::json head, const std::vector<Piece
     }
     using Clock = std::chrono::steady_clock;
     auto lastSign = Clock::now();
+    auto then = lifeOf(pid_);
     for (;;) {
         pollfd waiting{socket_.get(), POLLIN, 0};
         const int ready = ::poll(&waiting, 1, 200);
@@ -120,7 +153,10 @@ Result<Message> DecoderProcess::ask(nlohmann::json head, const std::vector<Piece
             }
             if (!reply.head.contains("alive")) return reply;
             lastSign = Clock::now();
-        } else if (Clock::now() - lastSign > patience_) {
+            then = lifeOf(pid_);
+        } else if (Clock::now() - lastSign > patience_ &&
+                   (!isStarved(then, lifeOf(pid_), patience_) ||
+                    Clock::now() - lastSign > kStarvedFor * patience_)) {
             end();
             return Error{Fault::Failed, "The decoder came to no end over this file", "", ""};
         }
