@@ -104,7 +104,8 @@ std::shared_ptr<const Feed::Decided> Feed::workOut(const Files& files, const Cha
 
 void Feed::decide(Change change) {
     if (queue_.mayAtOnce(change.ids.size())) {
-        auto decided = workOut(files_, change);
+        // Not as they were last asked for: what was decided behind the window may not have come here yet.
+        auto decided = workOut(session_->everything(), change);
         if (!decided->after.empty())
             decisions_.push(new DecisionStep(*this, change.what, std::move(decided), false));
         return;
