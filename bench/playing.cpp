@@ -9,6 +9,7 @@
 #include <random>
 
 #include "desktop/loupe/playback.h"
+#include "media/decoder_process.h"
 #include "source/source.h"
 
 namespace dreskel::bench {
@@ -48,6 +49,11 @@ bool playInPieces(const QString& clip, int pieces, const QString& folder) {
     const auto source = openSource(image.toStdString());
     if (!source) return false;
 
+    Control control;
+    const auto facts = media::DecoderProcess(source.value()).check(finding.pieces, "mp4", &control);
+    if (!facts) return false;
+    finding.description.frameRate = facts.value().frameRate;
+    finding.description.duration = facts.value().duration;
     Playback playback(source.value());
     int shown = 0;
     double worst = 0, last = -1, first = 0;
