@@ -32,6 +32,7 @@ Feed::Feed(std::shared_ptr<Session> session, QObject* parent)
 
 void Feed::poll() {
     overview_ = session_->overview();
+    const bool idle = queue_.mayAtOnce(0);
     const auto changes = session_->changes(since_, kMostAtOnce);
     std::vector<std::int64_t> touched;
     for (const auto& finding : changes) {
@@ -43,6 +44,7 @@ void Feed::poll() {
         }
         touched.push_back(finding->id);
     }
+    if (idle && changes.size() < kMostAtOnce) stale_ = false;
     if (!touched.empty()) Q_EMIT changed(touched);
     Q_EMIT progressed();
     // More waits: come back soon, but let everything else have its turn.
@@ -72,8 +74,10 @@ class Feed::DecisionStep : public QUndoCommand {
     void set(const Decisions Decided::*which) {
         auto& queue = feed_.queue_;
         const auto& decisions = (*decided_).*which;
-        if (!queue.mayAtOnce(decisions.size()))
+        if (!queue.mayAtOnce(decisions.size())) {
+            feed_.stale_ = true;
             return queue.later([&queue, which, decided = decided_] { queue.store((*decided).*which); });
+        }
         queue.store(decisions);
         feed_.poll();
     }
@@ -104,12 +108,12 @@ std::shared_ptr<const Feed::Decided> Feed::workOut(const Files& files, const Cha
 
 void Feed::decide(Change change) {
     if (queue_.mayAtOnce(change.ids.size())) {
-        // Not as they were last asked for: what was decided behind the window may not have come here yet.
-        auto decided = workOut(session_->everything(), change);
+        auto decided = stale_ ? workOut(session_->everything(), change) : workOut(files_, change);
         if (!decided->after.empty())
             decisions_.push(new DecisionStep(*this, change.what, std::move(decided), false));
         return;
     }
+    stale_ = true;
     queue_.later([this, change = std::move(change)] {
         // As the files are when those before have been decided.
         const auto decided = workOut(session_->everything(), change);

@@ -70,6 +70,7 @@ class Feed : public QObject {
     Overview overview_;
     std::uint64_t since_ = 0;
     std::vector<std::shared_ptr<const Finding>> files_;
+    bool stale_ = false;   // what is decided behind the window has not all come here yet
     DecisionQueue queue_;  // ends before the rest goes
 };
 

@@ -42,6 +42,7 @@ class Search {
   public:
     Search(Bytes run, const Lender& lender) : run_(run), lender_(lender) {
         if (lender.restartInterval() > 0) return;
+        headed_.feed(lender.header(lender.height()), false);
         for (int phase = 0; phase < lender.blocksOfMcu(); ++phase) {
             for (int bit = 0; bit < 8; ++bit) {
                 for (const auto guess : kGuesses) prepare(phase, bit, guess);
@@ -74,7 +75,7 @@ class Search {
         Prepared prepared;
         const Filling filling{0, 1, phase, bit, {guess / lender_.parts()[0].quant}, {}};
         if (const auto filled = jpeg::fill(lender_, filling)) {
-            prepared.decoder.feed(lender_.header(lender_.height()), false);
+            prepared.decoder = headed_;
             prepared.decoder.feed(filled->bytes, false);
             prepared.begun = filled->begun;
             prepared.possible = prepared.decoder.state() == StreamDecoder::State::Hungry;
@@ -113,6 +114,7 @@ class Search {
 
     Bytes run_;
     const Lender& lender_;
+    StreamDecoder headed_;  // behind the header: the same for all of them
     std::vector<Prepared> prepared_;
 };
 

@@ -13,8 +13,8 @@ using jpeg::StreamDecoder;
 
 constexpr std::size_t kLookedThrough = 8192;  // bytes before the tear in which a place to stop is looked for
 constexpr std::uint64_t kLeastMissing = 12;   // MCUs: the brightness must have room to change
-constexpr std::uint64_t kFewRows =
-    12;  // of MCUs, or a quarter of the picture: over so few it is much the same
+// Of MCUs, or a quarter of the picture: over so few it is much the same.
+constexpr std::uint64_t kFewRows = 12;
 constexpr int kBlack = -1024, kWhite = 1016;  // of a block's brightness (F.1.1.3: level shift)
 
 // Where the beginning can be left: an MCU ends there with a whole byte.

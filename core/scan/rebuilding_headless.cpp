@@ -228,7 +228,9 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
         if (finding.evidence.family != kFamily || finding.pieces.empty()) continue;
         const bool whole = finding.condition == Condition::Whole;
         const auto& last = finding.pieces.back();
-        const bool breaksOff = finding.condition == Condition::Partial && last.from == PieceFrom::Card;
+        // What the technician set stays as it is, and what was made before is not taken apart.
+        const bool breaksOff = finding.condition == Condition::Partial && last.from == PieceFrom::Card &&
+                               !finding.evidence.decided && finding.evidence.rebuilt.empty();
         if (!whole && !breaksOff) continue;
         const auto got = PieceReader(running.card, finding.pieces).read(0, head);
         const auto name = "file " + std::to_string(id);
@@ -258,26 +260,41 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
     std::atomic<std::size_t> next = 0;
     std::mutex mutex;
     std::vector<Made> done;
-    std::set<std::uint64_t> mended;  // by their starts
+    std::set<std::uint64_t> taken;  // photos that are in work or mended, by their starts
     const auto all = broken.size() + runs.size();
-    const auto nearest = [&](std::uint64_t offset) {
+    const auto take = [&](const BrokenOff& photo) {
+        const std::lock_guard lock(mutex);
+        return taken.insert(photo.start).second;
+    };
+    const auto giveBack = [&](const BrokenOff& photo) {
+        const std::lock_guard lock(mutex);
+        taken.erase(photo.start);
+    };
+    const auto takeNearest = [&](std::uint64_t offset) {
         const BrokenOff* above = nullptr;
         const std::lock_guard lock(mutex);
         for (const auto& each : broken) {
-            if (each.end <= offset && offset - each.end < kLargestTear && !mended.contains(each.start) &&
+            if (each.end <= offset && offset - each.end < kLargestTear && !taken.contains(each.start) &&
                 (above == nullptr || each.end > above->end))
                 above = &each;
         }
+        if (above != nullptr) taken.insert(above->start);
         return above;
     };
     const auto make = [&](std::size_t i) -> std::optional<Made> {
-        if (i < broken.size()) return mending.withItself(broken[i]);
+        if (i < broken.size()) {
+            if (!take(broken[i])) return std::nullopt;
+            auto one = mending.withItself(broken[i]);
+            if (!one) giveBack(broken[i]);
+            return one;
+        }
         const auto& run = runs[i - broken.size()];
         std::vector<std::uint8_t> bytes(static_cast<std::size_t>(std::min(run.place.length, kLargestRun)));
         bytes.resize(running.card.read(run.place.offset, bytes));
         const bool hasEnd = run.hasEnd && bytes.size() == run.place.length;
-        if (const auto* above = hasEnd ? nearest(run.place.offset) : nullptr) {
+        if (const auto* above = hasEnd ? takeNearest(run.place.offset) : nullptr) {
             if (auto one = mending.withRun(*above, run.place, bytes)) return one;
+            giveBack(*above);
         }
         auto photo = rebuild::withoutBeginning(bytes, hasEnd, lent.all, control);
         if (!photo) return std::nullopt;
@@ -288,9 +305,7 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
         for (auto i = next++; i < all && control.proceed(); i = next++) {
             auto made = make(i);
             const std::lock_guard lock(mutex);
-            if (!made) continue;
-            mended.insert(made->at);
-            done.push_back(std::move(*made));
+            if (made) done.push_back(std::move(*made));
         }
     };
     running.joining = Running::Joining{all, 0};

@@ -233,6 +233,23 @@ class TestHeadless : public QObject {
         QCOMPARE(found.session->listed().size(), std::size_t{1});
         QCOMPARE(found.session->listed()[0].size(), torn.size());
     }
+    // What the technician set counts for more than what could be made of it.
+    void whatWasSetIsNotMended() {
+        const auto whole = mediaFile(QStringLiteral("baseline-420.jpg"));
+        auto photo = whole;
+        const auto noise = randomBytes(8192, 8);
+        std::copy(noise.begin(), noise.end(), photo.begin() + 5 * kCluster);
+        const auto found = search(cardWith(photo, 0, 0, {}));
+        QCOMPARE(found.listed.size(), std::size_t{1});
+        const auto& torn = found.listed[0];
+        QVERIFY(torn.why.find("a part of its middle is gone") != std::string::npos);
+        QVERIFY(found.session->setSplice(torn.id, {{torn.start(), 5 * kCluster}}).ok());
+        QVERIFY(found.session->wait().ok());
+        const auto set = found.session->finding(torn.id);
+        QVERIFY(set.has_value() && set->evidence.decided);
+        for (const auto& piece : set->pieces) QVERIFY(piece.from == PieceFrom::Card);
+        QVERIFY(set->size() <= 5 * kCluster);
+    }
     // Without its end too: as many rows as there are, at a place of their own.
     void comesBackWithoutEnds() {
         const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));
