@@ -108,6 +108,8 @@ std::shared_ptr<const Feed::Decided> Feed::workOut(const Files& files, const Cha
 
 void Feed::decide(Change change) {
     if (queue_.mayAtOnce(change.ids.size())) {
+        // What has just been decided behind the window comes onto the stack before this.
+        takeSteps();
         auto decided = stale_ ? workOut(session_->everything(), change) : workOut(files_, change);
         if (!decided->after.empty())
             decisions_.push(new DecisionStep(*this, change.what, std::move(decided), false));
@@ -127,7 +129,10 @@ void Feed::decide(Change change) {
 
 void Feed::settle() {
     queue_.settle();
-    // What was decided there is on its way onto the stack.
+    takeSteps();
+}
+
+void Feed::takeSteps() {
     QCoreApplication::sendPostedEvents(this, QEvent::MetaCall);
 }
 

@@ -61,6 +61,8 @@ class Feed : public QObject {
     class DecisionStep;
     static std::shared_ptr<const Decided> workOut(const Files& files, const Change& change);
     void decide(Change change);
+    // Puts onto the stack what was decided behind the window and is on its way there.
+    void takeSteps();
     void poll();
     QString copySentence(const CopyView& copy) const;
 

@@ -101,6 +101,22 @@ class TestTriage : public QObject {
         feed.settle();
         QTRY_COMPARE(feed.overview().kept, std::size_t{0});
     }
+    // Decided behind the window, but not on the stack yet when the next one is made.
+    void stepsComeOntoTheStackInTheirOrder() {
+        auto& feed = job().feed();
+        std::vector<std::int64_t> many = sheet().shownIds();
+        const auto shown = many.size();
+        while (many.size() < 2000) many.push_back(many[many.size() % shown]);
+        feed.setKept(many, true);
+        QThread::msleep(500);  // without a turn of the event loop
+        feed.setKept({sheet().current()}, false);
+        feed.settle();
+        QTRY_COMPARE(feed.overview().kept, shown - 1);
+        feed.decisions().undo();
+        QTRY_COMPARE(feed.overview().kept, shown);
+        feed.decisions().undo();
+        QTRY_COMPARE(feed.overview().kept, std::size_t{0});
+    }
     void headingsFollowOneAnother() {
         press(Qt::Key_Home);
         const auto& groups = sheet().arrangement().groups;
