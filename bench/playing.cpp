@@ -8,7 +8,9 @@
 #include <QTest>
 #include <random>
 
+#include "desktop/loupe/clip_view.h"
 #include "desktop/loupe/playback.h"
+#include "desktop/looking.h"
 #include "media/decoder_process.h"
 #include "source/source.h"
 
@@ -50,10 +52,24 @@ bool playInPieces(const QString& clip, int pieces, const QString& folder) {
     if (!source) return false;
 
     Control control;
-    const auto facts = media::DecoderProcess(source.value()).check(finding.pieces, "mp4", &control);
-    if (!facts) return false;
+    media::DecoderProcess decoder(source.value());
+    const auto facts = decoder.check(finding.pieces, "mp4", &control);
+    const auto stills = decoder.frames(finding.pieces, "mp4", 12, 640, &control);
+    if (!facts || !stills) return false;
     finding.description.frameRate = facts.value().frameRate;
     finding.description.duration = facts.value().duration;
+    finding.decodedMap = facts.value().decodedMap;
+    // As the loupe shows it.
+    ClipView view;
+    view.resize(1240, 740);
+    std::vector<QImage> frames;
+    std::vector<double> times;
+    for (const auto& still : stills.value()) {
+        frames.push_back(imageFrom(still.picture));
+        times.push_back(still.at);
+    }
+    view.show(frames, times, finding);
+    view.QWidget::show();
     Playback playback(source.value());
     int shown = 0;
     double worst = 0, last = -1, first = 0;
@@ -66,7 +82,9 @@ bool playInPieces(const QString& clip, int pieces, const QString& folder) {
         worst = std::max(worst, std::abs(at - first - static_cast<double>(clock.nsecsElapsed()) / 1e9));
         last = at;
     });
-    playback.play(finding, 0, 1280);
+    QObject::connect(&playback, &Playback::shown, &view, &ClipView::showMoment);
+    const QSize size(static_cast<int>(facts.value().width.value_or(0)), static_cast<int>(facts.value().height.value_or(0)));
+    playback.play(finding, 0, view.sideFor(size));
     if (!QTest::qWaitFor([&] { return shown > 0 && !playback.playing(); }, 120000)) return false;
     std::printf(
         "%zu pieces: %d pictures of %.2f s shown in %.2f s, %d left out, at most %.0f ms from the clock\n",

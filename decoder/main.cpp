@@ -1,5 +1,5 @@
 // dreskel-decoder: the worker process. Started by Dreskel with a socket at descriptor 3 and the source,
-// opened for reading, at 4; decodes what it is asked to and nothing else.
+// opened for reading, at 4 and memory for pictures at 5; decodes what it is asked to and nothing else.
 #include <fcntl.h>
 #include <libheif/heif.h>
 #include <unistd.h>
@@ -19,6 +19,7 @@ namespace {
 
 constexpr int kSocket = 3;
 constexpr int kSource = 4;
+constexpr int kPictures = 5;
 
 // Libraries write what they think of a damaged file to the standard error, where it would stand among our own
 // words. Where those still go.
@@ -43,7 +44,9 @@ int main() {
     const int words = silenceLibraries();
     if (!confine()) ::dprintf(words, "dreskel-decoder: the kernel filters no calls here\n");
     const auto alive = [] { media::sendMessage(kSocket, {{{"alive", true}}, {}}); };
-    media::ClipPlayer player(source.value());
+    media::SharedPictures memory;
+    memory.take(kPictures);
+    media::ClipPlayer player(source.value(), memory);
     media::Message request;
     while (media::receiveMessage(kSocket, request)) {
         media::Message reply{{{"opened", false}, {"errors", 1}, {"first_error", "an impossible request"}},

@@ -36,6 +36,24 @@ Picture pictureFrom(const nlohmann::json& head, const std::vector<std::uint8_t>&
     return picture;
 }
 
+// What the worker says of a picture in the memory that is shared, and may have got wrong.
+std::optional<PlayedPicture> playedFrom(const nlohmann::json& told, Bytes shared) {
+    PlayedPicture picture;
+    picture.at = told.value("at", 0.0);
+    picture.width = told.value("width", 0U);
+    picture.height = told.value("height", 0U);
+    picture.stride = told.value("stride", std::size_t{0});
+    const auto offset = told.value("offset", std::size_t{0});
+    if (picture.width == 0 || picture.height == 0 || offset > shared.size() ||
+        picture.stride > shared.size() / picture.height || picture.stride / 4 < picture.width)
+        return std::nullopt;
+    const auto size = picture.stride * picture.height;
+    if (size > shared.size() - offset) return std::nullopt;
+    picture.pixels = std::make_unique_for_overwrite<std::uint8_t[]>(size);
+    std::memcpy(picture.pixels.get(), shared.data() + offset, size);
+    return picture;
+}
+
 template <typename T>
 std::optional<T> maybe(const nlohmann::json& head, const char* key) {
     const auto found = head.find(key);
@@ -93,16 +111,22 @@ Status DecoderProcess::start() {
         return Error{Fault::Failed, std::string("No connection to the decoder: ") + std::strerror(errno), "",
                      ""};
     }
+    if (pictures_.descriptor() < 0 && !pictures_.make()) {
+        return Error{Fault::Failed, std::string("No memory to share with the decoder: ") + std::strerror(errno),
+                     "", ""};
+    }
     UniqueFd ours(pair[0]);
     const UniqueFd theirs(pair[1]);
-    // The worker finds its connection at 3 and the source at 4. Both are first moved out of the way, so that
-    // neither lands on the other's number.
+    // The worker finds its connection at 3, the source at 4 and the memory for pictures at 5. All are first
+    // moved out of the way, so that none lands on another's number.
     const UniqueFd socket(::fcntl(theirs.get(), F_DUPFD_CLOEXEC, 10));
     const UniqueFd source(::fcntl(source_->descriptor(), F_DUPFD_CLOEXEC, 10));
+    const UniqueFd memory(::fcntl(pictures_.descriptor(), F_DUPFD_CLOEXEC, 10));
     posix_spawn_file_actions_t actions{};
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_adddup2(&actions, socket.get(), 3);
     posix_spawn_file_actions_adddup2(&actions, source.get(), 4);
+    posix_spawn_file_actions_adddup2(&actions, memory.get(), 5);
     std::array<char*, 2> arguments{name.data(), nullptr};
     const int outcome = ::posix_spawn(&pid_, name.c_str(), &actions, nullptr, arguments.data(), environ);
     posix_spawn_file_actions_destroy(&actions);
@@ -263,16 +287,13 @@ Result<DecoderProcess::Stretch> DecoderProcess::play(nlohmann::json head, const 
     if (const auto why = told.find("why"); why != told.end())
         return Error{Fault::Failed, why->get<std::string>(), "", ""};
     Stretch stretch;
-    std::size_t at = 0;
     for (const auto& item : told.value("frames", nlohmann::json::array())) {
-        StillFrame frame{item.value("at", 0.0), pictureFrom(item, payload, at)};
-        at += frame.picture.rgb.size();
-        if (frame.picture.width > 0) stretch.pictures.push_back(std::move(frame));
+        if (auto picture = playedFrom(item, pictures_.bytes())) stretch.pictures.push_back(std::move(*picture));
     }
-    const auto count = std::min(told.value("sound", std::size_t{0}), (payload.size() - at) / 2);
-    stretch.sound.resize(count);
-    if (count > 0) std::memcpy(stretch.sound.data(), payload.data() + at, count * 2);
+    stretch.sound.resize(payload.size() / 2);
+    if (!stretch.sound.empty()) std::memcpy(stretch.sound.data(), payload.data(), stretch.sound.size() * 2);
     stretch.soundAt = told.value("sound_at", 0.0);
+    stretch.until = told.value("until", 0.0);
     stretch.ended = told.value("ended", true);
     stretch.duration = told.value("duration", 0.0);
     return stretch;

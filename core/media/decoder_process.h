@@ -20,6 +20,7 @@
 #include "base/limits.h"
 #include "base/unique_fd.h"
 #include "formats/format.h"
+#include "media/shared_pictures.h"
 #include "source/source.h"
 
 namespace dreskel::media {
@@ -49,6 +50,14 @@ struct CheckReport {
 struct StillFrame {
     double at = 0;  // seconds
     Picture picture;
+};
+
+// One of a clip that is played, at its place in memory that others may draw from.
+struct PlayedPicture {
+    double at = 0;  // seconds
+    std::uint32_t width = 0, height = 0;
+    std::size_t stride = 0;                   // bytes a row
+    std::unique_ptr<std::uint8_t[]> pixels;  // four bytes each: blue, green, red and 255
 };
 
 class DecoderProcess {
@@ -86,12 +95,14 @@ class DecoderProcess {
     // A stretch of a clip or a recording to be played: its pictures, at most `side` pixels and not turned,
     // and its sound, interleaved, with the times of both in seconds from its beginning. playFrom() begins at
     // a place; playOn() goes on where the last one stopped, and fails when another was asked for in between
-    // or the worker had to be started anew. `hurry`: leave out what decoding cannot keep up with.
+    // or the worker had to be started anew. `hurry`: leave out what decoding cannot keep up with. A stretch may
+    // end before the seconds asked for, when its pictures are many and large.
     static constexpr int kSoundRate = 48000, kSoundChannels = 2;
     struct Stretch {
-        std::vector<StillFrame> pictures;
+        std::vector<PlayedPicture> pictures;
         std::vector<std::int16_t> sound;
         double soundAt = 0;
+        double until = 0;  // seconds: all before this is in this stretch or in those before it
         bool ended = false;
         double duration = 0;  // of the whole; 0 when it does not say
     };
@@ -115,6 +126,7 @@ class DecoderProcess {
     std::string program_;
     std::chrono::seconds patience_;
     UniqueFd socket_;
+    SharedPictures pictures_;
     pid_t pid_ = -1;
 };
 

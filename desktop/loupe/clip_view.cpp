@@ -1,6 +1,7 @@
 #include "desktop/loupe/clip_view.h"
 
 #include <algorithm>
+#include <cmath>
 #include <QMouseEvent>
 #include <QPainter>
 
@@ -28,6 +29,7 @@ void ClipView::show(const std::vector<QImage>& frames, const std::vector<double>
     const auto size = static_cast<double>(std::max<std::uint64_t>(1, finding.size()));
     for (const auto& join : finding.joins) joins_.push_back(static_cast<double>(join.at) / size * duration_);
     current_ = std::min(2, std::max(0, frameCount() - 1));
+    row_ = {};
     update();
 }
 
@@ -60,6 +62,18 @@ QRectF ClipView::rowBox() const {
     return {0, height() - 46.0, static_cast<double>(width()), 46};
 }
 
+QRectF ClipView::placeOf(const QSize& picture) const {
+    const QRectF stage(0, 0, width(), std::max(1.0, rowBox().top() - 6));
+    const auto fitted = QSizeF(picture).scaled(stage.size(), Qt::KeepAspectRatio);
+    return {QPointF((stage.width() - fitted.width()) / 2, (stage.height() - fitted.height()) / 2), fitted};
+}
+
+int ClipView::sideFor(const QSize& picture) const {
+    if (picture.isEmpty()) return static_cast<int>(std::max(width(), height()) * devicePixelRatioF());
+    const auto place = placeOf(picture);
+    return static_cast<int>(std::ceil(std::max(place.width(), place.height()) * devicePixelRatioF()));
+}
+
 void ClipView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), look::kRaised);
@@ -69,20 +83,51 @@ void ClipView::paintEvent(QPaintEvent*) {
         painter.drawText(rect().adjusted(16, 16, -16, -16), Qt::AlignCenter | Qt::TextWordWrap, message_);
         return;
     }
-    painter.setRenderHint(QPainter::SmoothPixmapTransform);
     const auto row = rowBox();
-    const QRectF stage(0, 0, width(), row.top() - 6);
     const auto& frame = showsMoment() ? moment_ : frames_[static_cast<std::size_t>(current_)];
-    const auto fitted = QSizeF(frame.size()).scaled(stage.size(), Qt::KeepAspectRatio);
-    const QRectF place(QPointF((stage.width() - fitted.width()) / 2, (stage.height() - fitted.height()) / 2),
-                       fitted);
-    painter.drawImage(place, frame);
+    const auto place = placeOf(frame.size());
+    const auto shown = QSizeF(frame.size()) / devicePixelRatioF();
+    if (std::abs(shown.width() - place.width()) < 2 && std::abs(shown.height() - place.height()) < 2) {
+        auto fitting = frame;
+        fitting.setDevicePixelRatio(devicePixelRatioF());
+        painter.drawImage(place.topLeft().toPoint(), fitting);
+    } else {
+        painter.setRenderHint(QPainter::SmoothPixmapTransform);
+        painter.drawImage(place, frame);
+    }
     const auto label = look::durationText(shownAt()) + Text::tr(" of ") + look::durationText(duration_);
-    const QRectF tag(8, stage.bottom() - 26, painter.fontMetrics().horizontalAdvance(label) + 14, 20);
+    const QRectF tag(8, row.top() - 32, painter.fontMetrics().horizontalAdvance(label) + 14, 20);
     painter.fillRect(tag, QColor(0, 0, 0, 150));
     painter.setPen(look::kText);
     painter.drawText(tag, Qt::AlignCenter, label);
 
+    const auto pixels = (row.size() * devicePixelRatioF()).toSize();
+    if (row_.size() != pixels) {
+        row_ = QPixmap(pixels);
+        row_.setDevicePixelRatio(devicePixelRatioF());
+        row_.fill(look::kRaised);
+        QPainter once(&row_);
+        once.translate(-row.topLeft());
+        paintRow(once);
+    }
+    painter.drawPixmap(row.topLeft(), row_);
+    if (!showsMoment()) {
+        const double step = row.width() / frameCount();
+        painter.setPen(QPen(look::kText, 2));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(QRectF(row.left() + step * current_, row.top(), step - 2, 38).adjusted(1, 1, -1, -1));
+    }
+    if (duration_ > 0) paintJoins(painter, row);
+    if (showsMoment() && duration_ > 0) {
+        const double x = row.left() + row.width() * std::clamp(momentAt_ / duration_, 0.0, 1.0);
+        painter.fillRect(QRectF(x - 1, row.top() - 3, 2, 44), look::kText);
+    }
+}
+
+// What stays as it is while the clip plays.
+void ClipView::paintRow(QPainter& painter) const {
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    const auto row = rowBox();
     const double step = row.width() / frameCount();
     for (int i = 0; i < frameCount(); ++i) {
         const QRectF cell(row.left() + step * i, row.top(), step - 2, 38);
@@ -93,16 +138,6 @@ void ClipView::paintEvent(QPaintEvent*) {
                           (filling.height() - cell.height()) / 2 * scale, cell.width() * scale,
                           cell.height() * scale);
         painter.drawImage(cell, small, part);
-        if (i == current_ && !showsMoment()) {
-            painter.setPen(QPen(look::kText, 2));
-            painter.setBrush(Qt::NoBrush);
-            painter.drawRect(cell.adjusted(1, 1, -1, -1));
-        }
-    }
-    if (duration_ > 0) paintJoins(painter, row);
-    if (showsMoment() && duration_ > 0) {
-        const double x = row.left() + row.width() * std::clamp(momentAt_ / duration_, 0.0, 1.0);
-        painter.fillRect(QRectF(x - 1, row.top() - 3, 2, 44), look::kText);
     }
     look::paintDecoded(painter, QRectF(row.left(), row.bottom() - 5, row.width() - 2, 5), decodedMap_,
                        condition_, look::kClip);

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QImage>
+#include <QPixmap>
 #include <QWidget>
 #include <vector>
 
@@ -22,6 +23,9 @@ class ClipView : public QWidget {
     int currentFrame() const { return current_; }
     // While it plays: the picture of a moment, in place of the frame that is chosen.
     void showMoment(const QImage& picture, double at);
+    // The larger side, in pixels of the screen, of a picture of that size as it is shown here: one that is as
+    // large needs no scaling at each moment.
+    int sideFor(const QSize& picture) const;
     bool showsMoment() const { return !moment_.isNull(); }
     double momentAt() const { return momentAt_; }
     // About when each piece of the clip ends and the next begins, in seconds: bytes are taken to be as long
@@ -42,6 +46,8 @@ class ClipView : public QWidget {
 
   private:
     QRectF rowBox() const;
+    QRectF placeOf(const QSize& picture) const;
+    void paintRow(QPainter& painter) const;
     void choose(double x);
     void paintJoins(QPainter& painter, const QRectF& row) const;
 
@@ -55,6 +61,7 @@ class ClipView : public QWidget {
     QImage moment_;
     double momentAt_ = 0;
     int current_ = 0;
+    QPixmap row_;  // as painted; null when it must be painted anew
 };
 
 }  // namespace dreskel

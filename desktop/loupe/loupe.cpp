@@ -182,9 +182,10 @@ QWidget* Loupe::makePlayer() {
 void Loupe::playFrom(double at) {
     const auto* finding = feed_.find(current_);
     if (finding == nullptr || (finding->kind != Kind::Video && finding->kind != Kind::Audio)) return;
-    const double ratio = devicePixelRatioF();
-    const int side = static_cast<int>(std::max(stage_->width(), stage_->height()) * ratio);
-    playback_.play(*finding, at, std::clamp(side, 320, kDraftSide));
+    QSize picture(static_cast<int>(finding->description.width.value_or(0)),
+                  static_cast<int>(finding->description.height.value_or(0)));
+    if (finding->description.orientation >= 5) picture.transpose();
+    playback_.play(*finding, at, std::clamp(clip_->sideFor(picture), 320, kDraftSide));
 }
 
 void Loupe::togglePlaying() {

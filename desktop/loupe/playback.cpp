@@ -14,12 +14,26 @@ namespace {
 using media::DecoderProcess;
 
 constexpr double kAhead = 1.0;  // seconds that are decoded before they are needed
+// With less than this decoded ahead, in seconds, pictures are left out until there is more again.
+constexpr double kShort = 0.3, kEnough = 0.6;
 constexpr double kStretch = 0.25;
 constexpr int kTick = 8;  // milliseconds
 constexpr std::size_t kBytesASecond =
     std::size_t{DecoderProcess::kSoundRate} * DecoderProcess::kSoundChannels * sizeof(std::int16_t);
 constexpr double kInHand = 0.5;  // seconds that must be decoded before it begins
 constexpr double kSteering = 0.05;
+
+// Of the picture's own memory.
+QImage imageOf(media::PlayedPicture picture) {
+    auto* pixels = picture.pixels.release();
+    return {pixels,
+            static_cast<int>(picture.width),
+            static_cast<int>(picture.height),
+            static_cast<qsizetype>(picture.stride),
+            QImage::Format_RGB32,
+            [](void* mine) { delete[] static_cast<std::uint8_t*>(mine); },
+            pixels};
+}
 
 }  // namespace
 
@@ -82,10 +96,10 @@ void Playback::order(double from) {
         trouble_.clear();
         wantedTo_ = from + kAhead;
         readyAt_ = from + kInHand;
+        waiting_ = true;
         changed_.notify_all();
     }
     shownAt_ = from;
-    waiting_ = true;
     if (sink_) sink_->reset();
     device_ = nullptr;
     timer_.start();
@@ -264,8 +278,6 @@ void Playback::decodeAhead() {
             number = number_;
             if (fresh) hurry = false;
         }
-        QElapsedTimer took;
-        took.start();
         if (fresh) held = *fresh;
         const DecoderProcess::Manner manner{kStretch, held.side, hurry};
         auto stretch =
@@ -273,12 +285,11 @@ void Playback::decodeAhead() {
                   : decoder.playOn(manner, &control_);
         std::deque<Shown> pictures;
         if (stretch) {
-            for (const auto& picture : stretch.value().pictures)
+            for (auto& picture : stretch.value().pictures) {
+                const double at = picture.at;
                 pictures.push_back(
-                    {picture.at, turned(imageFrom(picture.picture), held.finding.description.orientation)});
-            // Slower than it plays: leave out what others do not need, until there is room again.
-            const double seconds = static_cast<double>(took.elapsed()) / 1000;
-            if (!fresh) hurry = seconds > kStretch * (hurry ? 0.5 : 0.9);
+                    {at, turned(imageOf(std::move(picture)), held.finding.description.orientation)});
+            }
         }
         const std::lock_guard lock(mutex_);
         if (number != number_) continue;
@@ -289,13 +300,15 @@ void Playback::decodeAhead() {
         auto& got = stretch.value();
         if (fresh) {
             soundAt_ = got.soundAt;
-            decodedTo_ = fresh->from;
             toldDuration_ = got.duration;
         }
         std::move(pictures.begin(), pictures.end(), std::back_inserter(pictures_));
         sound_.insert(sound_.end(), got.sound.begin(), got.sound.end());
-        decodedTo_ += kStretch;
+        decodedTo_ = got.until;
         over_ = got.ended;
+        // wantedTo_ is kAhead after what is shown. A clip that waits to begin is not late.
+        const double ahead = decodedTo_ - (wantedTo_ - kAhead);
+        hurry = !waiting_ && ready_ && ahead < (hurry ? kEnough : kShort);
         if (over_) {
             const double heard =
                 got.soundAt + static_cast<double>(got.sound.size() / 2) / DecoderProcess::kSoundRate;

@@ -19,13 +19,20 @@ namespace {
 constexpr int kRate = DecoderProcess::kSoundRate;
 constexpr int kChannels = DecoderProcess::kSoundChannels;
 constexpr int kMostPackets = 6000;              // read for one stretch
-constexpr std::size_t kMostBytes = 192U << 20;  // of pictures in one
+constexpr std::size_t kMostBytes = 192U << 20;  // of decoded pictures that wait
+constexpr int kLargestSide = 4096;              // pixels
+static_assert((kLargestSide + 16) * std::size_t{kLargestSide} * 4 < SharedPictures::kSize);
 constexpr double kApart = 0.04;  // seconds that sound may be off before it is cut or filled with silence
 
-struct Shown {
+struct Waiting {
     double at = 0;
-    Picture picture;
+    FramePointer frame;
 };
+
+// Bytes of a decoded picture; planes of any format take at most four bytes a pixel, most half of that.
+std::size_t sizeInMemory(const AVFrame& frame) {
+    return static_cast<std::size_t>(std::max(0, frame.width)) * static_cast<std::size_t>(std::max(0, frame.height)) * 2;
+}
 
 }  // namespace
 
@@ -55,7 +62,7 @@ class ClipPlayer::Open {
     bool isOf(const Message& request) const { return aboutOf(request) == about_; }
     bool plays() const { return opened_ && (video_.codec || audio_.codec); }
     void seek(double to);
-    void goOn(const nlohmann::json& asked, Message& reply);
+    void goOn(const nlohmann::json& asked, std::span<std::uint8_t> memory, Message& reply);
 
   private:
     struct Stream {
@@ -82,6 +89,8 @@ class ClipPlayer::Open {
     }
     void decode(Stream& stream, const AVPacket* packet);
     void hear(const AVFrame& frame);
+    void decodeUntil();
+    nlohmann::json leavePictures(std::span<std::uint8_t> memory);
 
     // What tells one file from another.
     using About = std::tuple<std::string, nlohmann::json, std::vector<std::uint8_t>>;
@@ -101,7 +110,7 @@ class ClipPlayer::Open {
     FrameScaler scaler_;
     SwrContext* mixer_ = nullptr;
     int mixerRate_ = 0, mixerChannels_ = 0, mixerFormat_ = -1;
-    std::deque<Shown> pictures_;
+    std::deque<Waiting> pictures_;
     std::vector<std::int16_t> sound_;  // interleaved, from soundAt_ on
     double soundAt_ = 0;
     const PacketPointer packet_{av_packet_alloc()};
@@ -171,14 +180,63 @@ void ClipPlayer::Open::decode(Stream& stream, const AVPacket* packet) {
             const auto at = timeOf(stream, *frame_);
             stream.reached = std::max(stream.reached, at);
             // Half a frame early is what was asked for.
-            if (at >= from_ - 0.02) pictures_.push_back({at, scaler_.scale(*frame_, side_)});
+            if (at >= from_ - 0.02) {
+                Waiting next{at, FramePointer(av_frame_alloc())};
+                if (next.frame) av_frame_move_ref(next.frame.get(), frame_.get());
+                if (next.frame) pictures_.push_back(std::move(next));
+            }
         }
         av_frame_unref(frame_.get());
     }
 }
 
-void ClipPlayer::Open::goOn(const nlohmann::json& asked, Message& reply) {
-    side_ = std::clamp(asked.value("side", 640), 16, 4096);
+void ClipPlayer::Open::decodeUntil() {
+    std::size_t bytes = 0;
+    for (int packets = 0; packets < kMostPackets && bytes < kMostBytes; ++packets) {
+        const bool seen = video_.over || video_.reached >= until_;
+        const bool heard = audio_.over || audio_.reached >= until_;
+        if (seen && heard) return;
+        if (av_read_frame(input_.context(), packet_.get()) < 0) {
+            for (auto* stream : {&video_, &audio_}) {
+                decode(*stream, nullptr);
+                stream->over = true;
+            }
+            return;
+        }
+        if (packet_->stream_index == video_.index) decode(video_, packet_.get());
+        if (packet_->stream_index == audio_.index) decode(audio_, packet_.get());
+        av_packet_unref(packet_.get());
+        bytes = 0;
+        for (const auto& waiting : pictures_) bytes += sizeInMemory(*waiting.frame);
+    }
+}
+
+// What is shown before `until_`, or as much of it as there is room for: then `until_` is where that ends.
+nlohmann::json ClipPlayer::Open::leavePictures(std::span<std::uint8_t> memory) {
+    auto told = nlohmann::json::array();
+    const bool over = video_.over && audio_.over;
+    std::size_t offset = 0;
+    for (; !pictures_.empty() && (over || pictures_.front().at < until_); pictures_.pop_front()) {
+        const auto& [at, frame] = pictures_.front();
+        const auto layout = FrameScaler::layoutOf(*frame, side_);
+        if (!layout) continue;
+        if (layout->size > memory.size() - offset) {
+            until_ = at;
+            break;
+        }
+        if (!scaler_.scale(*frame, *layout, memory.subspan(offset, layout->size))) continue;
+        told.push_back({{"at", at},
+                        {"width", layout->width},
+                        {"height", layout->height},
+                        {"stride", layout->stride},
+                        {"offset", offset}});
+        offset += layout->size;
+    }
+    return told;
+}
+
+void ClipPlayer::Open::goOn(const nlohmann::json& asked, std::span<std::uint8_t> memory, Message& reply) {
+    side_ = std::clamp(asked.value("side", 640), 16, kLargestSide);
     until_ += std::clamp(asked.value("seconds", 0.25), 0.02, 2.0);
     if (video_.codec) {
         // Where decoding cannot keep up: pictures that no other one needs, and smoothing, are left out.
@@ -186,48 +244,26 @@ void ClipPlayer::Open::goOn(const nlohmann::json& asked, Message& reply) {
         video_.codec->skip_frame = hurry ? AVDISCARD_NONREF : AVDISCARD_DEFAULT;
         video_.codec->skip_loop_filter = hurry ? AVDISCARD_ALL : AVDISCARD_DEFAULT;
     }
-    std::size_t bytes = 0;
-    for (int packets = 0; packets < kMostPackets && bytes < kMostBytes; ++packets) {
-        const bool seen = video_.over || video_.reached >= until_;
-        const bool heard = audio_.over || audio_.reached >= until_;
-        if (seen && heard) break;
-        if (av_read_frame(input_.context(), packet_.get()) < 0) {
-            for (auto* stream : {&video_, &audio_}) {
-                decode(*stream, nullptr);
-                stream->over = true;
-            }
-            break;
-        }
-        if (packet_->stream_index == video_.index) decode(video_, packet_.get());
-        if (packet_->stream_index == audio_.index) decode(audio_, packet_.get());
-        av_packet_unref(packet_.get());
-        bytes = pictures_.empty() ? 0 : pictures_.size() * pictures_.back().picture.rgb.size();
-    }
+    decodeUntil();
     takeLibraryLog();
-    const bool over = video_.over && audio_.over;
     auto& head = reply.head;
-    head["frames"] = nlohmann::json::array();
-    while (!pictures_.empty() && (over || pictures_.front().at < until_)) {
-        auto& next = pictures_.front();
-        head["frames"].push_back(
-            {{"at", next.at}, {"width", next.picture.width}, {"height", next.picture.height}});
-        reply.payload.insert(reply.payload.end(), next.picture.rgb.begin(), next.picture.rgb.end());
-        pictures_.pop_front();
-    }
+    head["frames"] = leavePictures(memory);
+    const bool over = video_.over && audio_.over && pictures_.empty();
     const double length = until_ - soundAt_;
     auto count = std::min(sound_.size(), static_cast<std::size_t>(std::max(0.0, length) * kRate) * kChannels);
     if (over) count = sound_.size();
     head["sound_at"] = soundAt_;
-    head["sound"] = count;
+    head["until"] = until_;
     const auto* raw = reinterpret_cast<const std::uint8_t*>(sound_.data());
-    reply.payload.insert(reply.payload.end(), raw, raw + count * sizeof(std::int16_t));
+    reply.payload.assign(raw, raw + count * sizeof(std::int16_t));
     sound_.erase(sound_.begin(), sound_.begin() + static_cast<std::ptrdiff_t>(count));
     soundAt_ += static_cast<double>(count / kChannels) / kRate;
     head["ended"] = over;
     head["duration"] = input_.duration();
 }
 
-ClipPlayer::ClipPlayer(std::shared_ptr<Source> source) : source_(std::move(source)) {}
+ClipPlayer::ClipPlayer(std::shared_ptr<Source> source, SharedPictures& memory)
+    : source_(std::move(source)), memory_(memory) {}
 ClipPlayer::~ClipPlayer() = default;
 
 Message ClipPlayer::play(const Message& request) {
@@ -239,11 +275,11 @@ Message ClipPlayer::play(const Message& request) {
         if (!open_->plays()) open_.reset();
         if (open_) open_->seek(from->get<double>());
     }
-    if (!open_) {
-        reply.head = {{"why", "nothing of it decodes"}};
+    if (!open_ || memory_.bytes().empty()) {
+        reply.head = {{"why", open_ ? "no memory for its pictures" : "nothing of it decodes"}};
         return reply;
     }
-    open_->goOn(request.head, reply);
+    open_->goOn(request.head, memory_.bytes(), reply);
     return reply;
 }
 

@@ -5,13 +5,15 @@
 #include <memory>
 
 #include "media/messages.h"
+#include "media/shared_pictures.h"
 #include "source/source.h"
 
 namespace dreskel::media {
 
 class ClipPlayer {
   public:
-    explicit ClipPlayer(std::shared_ptr<Source> source);
+    // Pictures are left in `memory`, which must outlive this.
+    ClipPlayer(std::shared_ptr<Source> source, SharedPictures& memory);
     ~ClipPlayer();
 
     // See DecoderProcess::playFrom. A request without "from" goes on where the last one stopped.
@@ -20,6 +22,7 @@ class ClipPlayer {
   private:
     class Open;
     std::shared_ptr<Source> source_;
+    SharedPictures& memory_;
     std::unique_ptr<Open> open_;
 };
 

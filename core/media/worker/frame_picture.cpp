@@ -25,24 +25,7 @@ std::optional<Size> sizeWithin(const AVFrame& frame, int side) {
                 std::max(1, static_cast<int>(frame.height * scale))};
 }
 
-Picture scaled(SwsContext& scaler, const AVFrame& frame, Size size, std::vector<std::uint8_t>& padded) {
-    Picture picture;
-    picture.width = static_cast<std::uint32_t>(size.width);
-    picture.height = static_cast<std::uint32_t>(size.height);
-    // The scaler may write a little past a row; rows go through a padded buffer.
-    const int stride = (size.width * 3 + 63) / 64 * 64;
-    padded.resize(static_cast<std::size_t>(stride) * static_cast<std::size_t>(size.height) + 64);
-    const std::array<std::uint8_t*, 4> planes{padded.data(), nullptr, nullptr, nullptr};
-    const std::array<int, 4> strides{stride, 0, 0, 0};
-    sws_scale(&scaler, frame.data, frame.linesize, 0, frame.height, planes.data(), strides.data());
-    const auto row = static_cast<std::size_t>(size.width) * 3;
-    picture.rgb.reserve(row * static_cast<std::size_t>(size.height));
-    for (int y = 0; y < size.height; ++y) {
-        const auto* from = padded.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(stride);
-        picture.rgb.insert(picture.rgb.end(), from, from + row);
-    }
-    return picture;
-}
+constexpr std::size_t kLine = 64;  // bytes that the scaler may write at once
 
 }  // namespace
 
@@ -53,21 +36,47 @@ Picture pictureFromFrame(const AVFrame& frame, int side) {
         sws_getContext(frame.width, frame.height, static_cast<AVPixelFormat>(frame.format), size->width,
                        size->height, AV_PIX_FMT_RGB24, SWS_AREA, nullptr, nullptr, nullptr),
         sws_freeContext);
-    std::vector<std::uint8_t> padded;
-    return scaler ? scaled(*scaler, frame, *size, padded) : Picture();
+    if (!scaler) return {};
+    Picture picture;
+    picture.width = static_cast<std::uint32_t>(size->width);
+    picture.height = static_cast<std::uint32_t>(size->height);
+    // The scaler may write a little past a row; rows go through a padded buffer.
+    const auto row = std::size_t{picture.width} * 3;
+    const auto stride = (row + kLine - 1) / kLine * kLine;
+    std::vector<std::uint8_t> padded(stride * picture.height + kLine);
+    const std::array<std::uint8_t*, 4> planes{padded.data(), nullptr, nullptr, nullptr};
+    const std::array<int, 4> strides{static_cast<int>(stride), 0, 0, 0};
+    sws_scale(scaler.get(), frame.data, frame.linesize, 0, frame.height, planes.data(), strides.data());
+    picture.rgb.reserve(row * picture.height);
+    for (std::size_t y = 0; y < picture.height; ++y) {
+        const auto* from = padded.data() + y * stride;
+        picture.rgb.insert(picture.rgb.end(), from, from + row);
+    }
+    return picture;
 }
 
 FrameScaler::~FrameScaler() {
     sws_freeContext(scaler_);
 }
 
-Picture FrameScaler::scale(const AVFrame& frame, int side) {
+std::optional<FrameScaler::Layout> FrameScaler::layoutOf(const AVFrame& frame, int side) {
     const auto size = sizeWithin(frame, side);
-    if (!size) return {};
+    if (!size) return std::nullopt;
+    const auto stride = (static_cast<std::size_t>(size->width) * 4 + kLine - 1) / kLine * kLine;
+    return Layout{size->width, size->height, stride,
+                  stride * static_cast<std::size_t>(size->height) + kLine};
+}
+
+bool FrameScaler::scale(const AVFrame& frame, const Layout& layout, std::span<std::uint8_t> into) {
+    if (into.size() < layout.size) return false;
     scaler_ = sws_getCachedContext(scaler_, frame.width, frame.height,
-                                   static_cast<AVPixelFormat>(frame.format), size->width, size->height,
-                                   AV_PIX_FMT_RGB24, SWS_FAST_BILINEAR, nullptr, nullptr, nullptr);
-    return scaler_ != nullptr ? scaled(*scaler_, frame, *size, padded_) : Picture();
+                                   static_cast<AVPixelFormat>(frame.format), layout.width, layout.height,
+                                   AV_PIX_FMT_BGRA, SWS_FAST_BILINEAR, nullptr, nullptr, nullptr);
+    if (scaler_ == nullptr) return false;
+    const std::array<std::uint8_t*, 4> planes{into.data(), nullptr, nullptr, nullptr};
+    const std::array<int, 4> strides{static_cast<int>(layout.stride), 0, 0, 0};
+    return sws_scale(scaler_, frame.data, frame.linesize, 0, frame.height, planes.data(), strides.data()) ==
+           layout.height;
 }
 
 }  // namespace dreskel::media
