@@ -8,9 +8,9 @@
 #include <QTest>
 #include <random>
 
+#include "desktop/looking.h"
 #include "desktop/loupe/clip_view.h"
 #include "desktop/loupe/playback.h"
-#include "desktop/looking.h"
 #include "media/decoder_process.h"
 #include "source/source.h"
 
@@ -83,7 +83,8 @@ bool playInPieces(const QString& clip, int pieces, const QString& folder) {
         last = at;
     });
     QObject::connect(&playback, &Playback::shown, &view, &ClipView::showMoment);
-    const QSize size(static_cast<int>(facts.value().width.value_or(0)), static_cast<int>(facts.value().height.value_or(0)));
+    const QSize size(static_cast<int>(facts.value().width.value_or(0)),
+                     static_cast<int>(facts.value().height.value_or(0)));
     playback.play(finding, 0, view.sideFor(size));
     if (!QTest::qWaitFor([&] { return shown > 0 && !playback.playing(); }, 120000)) return false;
     std::printf(

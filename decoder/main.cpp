@@ -12,6 +12,7 @@
 #include "media/messages.h"
 #include "media/worker/av_input.h"
 #include "media/worker/clip_player.h"
+#include "media/worker/photo_parts.h"
 #include "media/worker/still_photo.h"
 #include "media/worker/tasks.h"
 
@@ -47,6 +48,7 @@ int main() {
     media::SharedPictures memory;
     memory.take(kPictures);
     media::ClipPlayer player(source.value(), memory);
+    media::PhotoParts parts(source.value());
     media::Message request;
     while (media::receiveMessage(kSocket, request)) {
         media::Message reply{{{"opened", false}, {"errors", 1}, {"first_error", "an impossible request"}},
@@ -64,6 +66,8 @@ int main() {
             if (task == "sound") reply = media::soundLengths(card, request);
             if (task == "play") reply = player.play(request);
             if (task == "photo") reply = media::decodePhoto(card, request);
+            if (task == "part") reply = parts.part(request);
+            if (task != "part") parts.letGo();
         } catch (const std::exception& failure) {
             reply.head = {
                 {"opened", false}, {"errors", 1}, {"first_error", failure.what()}, {"why", failure.what()}};

@@ -36,48 +36,69 @@ Looking::~Looking() {
 void Looking::request(const Finding& finding, int side) {
     const std::lock_guard lock(mutex_);
     next_ = Request{finding, side};
+    nextPart_.reset();
     changed_.notify_all();
+}
+
+void Looking::requestPart(const Finding& finding, const media::DecoderProcess::PhotoPart& part) {
+    const std::lock_guard lock(mutex_);
+    nextPart_ = PartRequest{finding, part};
+    changed_.notify_all();
+}
+
+Looked Looking::look(media::DecoderProcess& decoder, const Request& request) {
+    const auto& finding = request.finding;
+    Looked looked;
+    looked.id = finding.id;
+    if (finding.kind == Kind::Photo) {
+        const auto photo = decoder.photo(finding.pieces, finding.format, request.side, &control_);
+        if (photo) {
+            const auto image = imageFrom(photo.value());
+            looked.histogram = Histogram::of(image, finding);
+            looked.photo = presented(image, finding);
+        } else {
+            looked.trouble = Text::ofCore(photo.error().what);
+        }
+    } else if (finding.kind == Kind::Video) {
+        const auto frames = decoder.frames(finding.pieces, finding.format, kFrames, kFrameSide, &control_);
+        if (frames) {
+            for (const auto& frame : frames.value()) {
+                looked.frames.push_back(turned(imageFrom(frame.picture), finding.description.orientation));
+                looked.times.push_back(frame.at);
+            }
+            if (looked.frames.empty()) looked.trouble = Text::tr("No frame of this clip decodes");
+        } else {
+            looked.trouble = Text::ofCore(frames.error().what);
+        }
+    }
+    return looked;
+}
+
+LookedPart Looking::lookAtPart(media::DecoderProcess& decoder, const PartRequest& request) {
+    LookedPart looked{request.finding.id, request.part, {}, {}};
+    const auto seen =
+        decoder.photoPart(request.finding.pieces, request.finding.format, request.part, &control_);
+    if (!seen) return looked;
+    looked.picture = imageFrom(seen.value().picture).convertToFormat(QImage::Format_RGB32);
+    looked.full = QSize(static_cast<int>(seen.value().fullWidth), static_cast<int>(seen.value().fullHeight));
+    return looked;
 }
 
 void Looking::run() {
     giveWay();
     media::DecoderProcess decoder(source_);
     for (;;) {
-        Request request;
+        std::optional<Request> request;
+        std::optional<PartRequest> part;
         {
             std::unique_lock lock(mutex_);
-            changed_.wait(lock, [this] { return ending_ || next_; });
+            changed_.wait(lock, [this] { return ending_ || next_ || nextPart_; });
             if (ending_) return;
-            request = std::move(*next_);
-            next_.reset();
+            request = std::exchange(next_, std::nullopt);
+            if (!request) part = std::exchange(nextPart_, std::nullopt);
         }
-        Looked looked;
-        looked.id = request.finding.id;
-        if (request.finding.kind == Kind::Photo) {
-            auto photo =
-                decoder.photo(request.finding.pieces, request.finding.format, request.side, &control_);
-            if (photo) {
-                const auto image = imageFrom(photo.value());
-                looked.histogram = Histogram::of(image, request.finding);
-                looked.photo = presented(image, request.finding);
-            } else {
-                looked.trouble = Text::ofCore(photo.error().what);
-            }
-        } else if (request.finding.kind == Kind::Video) {
-            auto frames = decoder.frames(request.finding.pieces, request.finding.format, kFrames, kFrameSide,
-                                         &control_);
-            if (frames) {
-                for (const auto& frame : frames.value()) {
-                    looked.frames.push_back(
-                        turned(imageFrom(frame.picture), request.finding.description.orientation));
-                    looked.times.push_back(frame.at);
-                }
-                if (looked.frames.empty()) looked.trouble = Text::tr("No frame of this clip decodes");
-            } else {
-                looked.trouble = Text::ofCore(frames.error().what);
-            }
-        }
-        Q_EMIT ready(looked);
+        if (request) Q_EMIT ready(look(decoder, *request));
+        if (part) Q_EMIT partReady(lookAtPart(decoder, *part));
     }
 }
 

@@ -112,8 +112,8 @@ Status DecoderProcess::start() {
                      ""};
     }
     if (pictures_.descriptor() < 0 && !pictures_.make()) {
-        return Error{Fault::Failed, std::string("No memory to share with the decoder: ") + std::strerror(errno),
-                     "", ""};
+        return Error{Fault::Failed,
+                     std::string("No memory to share with the decoder: ") + std::strerror(errno), "", ""};
     }
     UniqueFd ours(pair[0]);
     const UniqueFd theirs(pair[1]);
@@ -265,6 +265,26 @@ Result<Picture> DecoderProcess::photo(const std::vector<Piece>& pieces, const st
     return picture;
 }
 
+Result<DecoderProcess::PartSeen> DecoderProcess::photoPart(const std::vector<Piece>& pieces,
+                                                           const std::string& format, PhotoPart part,
+                                                           Control* control) {
+    const auto reply = ask({{"op", "part"},
+                            {"format", format},
+                            {"left", part.left},
+                            {"top", part.top},
+                            {"wide", part.wide},
+                            {"high", part.high},
+                            {"shrink", part.shrink}},
+                           pieces, control);
+    if (!reply) return reply.error();
+    const auto& told = reply.value().head;
+    PartSeen seen{pictureFrom(told, reply.value().payload, 0), told.value("full_width", 0U),
+                  told.value("full_height", 0U)};
+    if (seen.picture.width == 0)
+        return Error{Fault::Failed, told.value("why", std::string("Nothing of it decodes")), "", ""};
+    return seen;
+}
+
 Result<DecoderProcess::Stretch> DecoderProcess::playFrom(const std::vector<Piece>& pieces,
                                                          const std::string& format, double from,
                                                          Manner manner, Control* control) {
@@ -288,7 +308,8 @@ Result<DecoderProcess::Stretch> DecoderProcess::play(nlohmann::json head, const 
         return Error{Fault::Failed, why->get<std::string>(), "", ""};
     Stretch stretch;
     for (const auto& item : told.value("frames", nlohmann::json::array())) {
-        if (auto picture = playedFrom(item, pictures_.bytes())) stretch.pictures.push_back(std::move(*picture));
+        if (auto picture = playedFrom(item, pictures_.bytes()))
+            stretch.pictures.push_back(std::move(*picture));
     }
     stretch.sound.resize(payload.size() / 2);
     if (!stretch.sound.empty()) std::memcpy(stretch.sound.data(), payload.data(), stretch.sound.size() * 2);

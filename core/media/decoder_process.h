@@ -56,7 +56,7 @@ struct StillFrame {
 struct PlayedPicture {
     double at = 0;  // seconds
     std::uint32_t width = 0, height = 0;
-    std::size_t stride = 0;                   // bytes a row
+    std::size_t stride = 0;                  // bytes a row
     std::unique_ptr<std::uint8_t[]> pixels;  // four bytes each: blue, green, red and 255
 };
 
@@ -92,11 +92,26 @@ class DecoderProcess {
     Result<Picture> photo(const std::vector<Piece>& pieces, const std::string& format, int side,
                           Control* control);
 
+    // A part of a photo, in pixels of its full size as it decodes, as stored and not turned; of each square
+    // of `shrink` pixels (1, 2, 4 ...) the mean. The worker holds the photo until it is asked for anything
+    // else, so that the next part costs little. `full`: the whole photo's size. Less is given where the part
+    // leaves the photo or is larger than kLargestPart pixels of what is given.
+    static constexpr std::uint32_t kLargestPart = 2048, kMostShrunk = 64;
+    struct PhotoPart {
+        std::uint32_t left = 0, top = 0, wide = 0, high = 0, shrink = 1;
+    };
+    struct PartSeen {
+        Picture picture;
+        std::uint32_t fullWidth = 0, fullHeight = 0;
+    };
+    Result<PartSeen> photoPart(const std::vector<Piece>& pieces, const std::string& format, PhotoPart part,
+                               Control* control);
+
     // A stretch of a clip or a recording to be played: its pictures, at most `side` pixels and not turned,
     // and its sound, interleaved, with the times of both in seconds from its beginning. playFrom() begins at
     // a place; playOn() goes on where the last one stopped, and fails when another was asked for in between
-    // or the worker had to be started anew. `hurry`: leave out what decoding cannot keep up with. A stretch may
-    // end before the seconds asked for, when its pictures are many and large.
+    // or the worker had to be started anew. `hurry`: leave out what decoding cannot keep up with. A stretch
+    // may end before the seconds asked for, when its pictures are many and large.
     static constexpr int kSoundRate = 48000, kSoundChannels = 2;
     struct Stretch {
         std::vector<PlayedPicture> pictures;

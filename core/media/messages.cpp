@@ -84,4 +84,9 @@ std::vector<Piece> piecesOf(const Message& message) {
     return pieces;
 }
 
+About aboutOf(const Message& request) {
+    return {request.head.value("format", std::string()), request.head.value("pieces", nlohmann::json()),
+            request.payload};
+}
+
 }  // namespace dreskel::media

@@ -5,6 +5,8 @@
 
 #include <cstdint>
 #include <nlohmann/json.hpp>
+#include <string>
+#include <tuple>
 #include <vector>
 
 #include "base/result.h"
@@ -24,5 +26,9 @@ bool receiveMessage(int socket, Message& into);
 // The bytes of what is made go into the payload, one piece behind the other.
 void putPieces(Message& message, const std::vector<Piece>& pieces);
 std::vector<Piece> piecesOf(const Message& message);
+
+// What tells the file of one request from another's: its format, its pieces, and their made bytes.
+using About = std::tuple<std::string, nlohmann::json, std::vector<std::uint8_t>>;
+About aboutOf(const Message& request);
 
 }  // namespace dreskel::media

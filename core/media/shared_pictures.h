@@ -1,8 +1,8 @@
-// Memory that a decoder worker and its caller share, in which the worker leaves the pictures of a clip that is
-// played: they are too large to go through a socket thirty times a second.
+// Memory that a decoder worker and its caller share, in which the worker leaves the pictures of a clip that
+// is played: they are too large to go through a socket thirty times a second.
 //
-// Memory of no file (memfd), sealed against growing and shrinking: a worker gone wrong can spoil pictures, but
-// cannot take the memory away under its reader. Takes memory only where pictures were left.
+// Memory of no file (memfd), sealed against growing and shrinking: a worker gone wrong can spoil pictures,
+// but cannot take the memory away under its reader. Takes memory only where pictures were left.
 #pragma once
 
 #include <cstddef>

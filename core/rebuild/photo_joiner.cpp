@@ -5,6 +5,7 @@
 #include <deque>
 
 #include "base/limits.h"
+#include "base/patience.h"
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/registry.h"
@@ -14,7 +15,6 @@ namespace {
 
 using jpeg::Seam;
 using jpeg::StreamDecoder;
-using Clock = std::chrono::steady_clock;
 
 // Saved states of a piece: where it may really have ended. Those of progressive photos are large.
 constexpr std::size_t kStates = 512, kStatesOfProgressive = 192;
@@ -66,7 +66,7 @@ class Joiner {
           pool_(pool),
           control_(control),
           limits_(limits),
-          until_(Clock::now() + limits.time),
+          patience_(limits.time),
           buffer_(pool.cluster()),
           start_(start) {}
 
@@ -110,13 +110,13 @@ class Joiner {
     bool seamsFit(const StreamDecoder& decoder) const;
     bool whole();
     void remember(const StreamDecoder& decoder, std::uint64_t lastLength);
-    bool tired() const { return control_.stopped() || Clock::now() > until_; }
+    bool tired() const { return control_.stopped() || patience_.over(); }
 
     CardView& card_;
     const Pool& pool_;
     const Control& control_;
     const PhotoJoinLimits& limits_;
-    Clock::time_point until_;
+    Patience patience_;
     std::vector<std::uint8_t> buffer_;
     std::uint64_t start_;
     bool choseAny_ = false;  // something was left out that may be tried with a larger allowance

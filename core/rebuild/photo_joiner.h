@@ -55,7 +55,7 @@ class Pool {
 };
 
 struct PhotoJoinLimits {
-    std::chrono::milliseconds time{4000};  // for one photo
+    std::chrono::milliseconds time{4000};  // of processor time, for one photo
     int pieces = 12;
     std::uint64_t bytes = 0;  // it is no longer than this; 0: not known
 };

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/patience.h"
 #include "formats/riff/waveform.h"
 
 namespace dreskel::rebuild {
@@ -21,14 +22,14 @@ class SoundJoiner {
           recording_(recording),
           pool_(pool),
           control_(control),
-          until_(std::chrono::steady_clock::now() + time),
+          patience_(time),
           cluster_(pool.cluster()),
           frame_(std::size_t{recording.layout.bytesPerSample} * recording.layout.channels) {}
 
     std::optional<std::vector<ByteRange>> join();
 
   private:
-    bool over() const { return control_.stopped() || std::chrono::steady_clock::now() > until_; }
+    bool over() const { return control_.stopped() || patience_.over(); }
     std::vector<std::uint8_t> read(std::uint64_t at, std::uint64_t count) {
         std::vector<std::uint8_t> bytes(static_cast<std::size_t>(count));
         bytes.resize(card_.read(at, bytes));
@@ -50,7 +51,7 @@ class SoundJoiner {
     const Recording& recording_;
     const ClipPool& pool_;
     const Control& control_;
-    std::chrono::steady_clock::time_point until_;
+    Patience patience_;
     std::uint64_t cluster_;
     std::size_t frame_;
     std::vector<std::uint64_t> beginnings_;  // free clusters that do not go on from the one before them

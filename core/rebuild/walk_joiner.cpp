@@ -3,10 +3,10 @@
 #include <algorithm>
 #include <deque>
 
+#include "base/patience.h"
+
 namespace dreskel::rebuild {
 namespace {
-
-using Clock = std::chrono::steady_clock;
 
 constexpr std::size_t kStates = 24;
 constexpr std::size_t kCuts = 12;  // places tried for one join
@@ -18,7 +18,12 @@ class WalkJoiner {
     WalkJoiner(CardView& card, const ClipPool& pool, std::uint64_t start,
                const std::function<bool(const std::vector<ByteRange>&)>& whole, const Control& control,
                const WalkJoinLimits& limits)
-        : card_(card), pool_(pool), whole_(whole), control_(control), limits_(limits), left_(limits.time) {
+        : card_(card),
+          pool_(pool),
+          whole_(whole),
+          control_(control),
+          limits_(limits),
+          patience_(limits.time) {
         places_.push_back({start, pool.cluster()});
     }
     bool run(std::unique_ptr<Measure> measure) { return follow(std::move(measure), 0); }
@@ -44,15 +49,14 @@ class WalkJoiner {
         return sum;
     }
     std::uint64_t smallest() const { return std::max<std::uint64_t>(pool_.cluster(), 16 << 10); }
-    bool tired() const { return control_.stopped() || Clock::now() - began_ > left_; }
+    bool tired() const { return control_.stopped() || patience_.over(); }
 
     CardView& card_;
     const ClipPool& pool_;
     const std::function<bool(const std::vector<ByteRange>&)>& whole_;
     const Control& control_;
     const WalkJoinLimits& limits_;
-    Clock::time_point began_ = Clock::now();
-    Clock::duration left_;
+    Patience patience_;
     std::vector<ByteRange> places_;
     std::vector<std::uint8_t> buffer_;
     int checked_ = 0;
@@ -123,9 +127,7 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
         }
         std::erase_if(kept, [](const ByteRange& place) { return place.length == 0; });
         ++checked_;
-        const auto before = Clock::now();
-        const bool fine = left == 0 && whole_(kept);
-        left_ += Clock::now() - before;
+        const bool fine = left == 0 && patience_.without([&] { return whole_(kept); });
         if (fine) places_ = std::move(kept);
         return fine;
     }

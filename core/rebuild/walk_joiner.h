@@ -17,7 +17,7 @@
 namespace dreskel::rebuild {
 
 struct WalkJoinLimits {
-    std::chrono::milliseconds time{5000};  // for one file, `whole` not counted
+    std::chrono::milliseconds time{5000};  // of processor time, for one file, `whole` not counted
     int pieces = 12;
 };
 

@@ -115,7 +115,8 @@ void ClipView::paintEvent(QPaintEvent*) {
         const double step = row.width() / frameCount();
         painter.setPen(QPen(look::kText, 2));
         painter.setBrush(Qt::NoBrush);
-        painter.drawRect(QRectF(row.left() + step * current_, row.top(), step - 2, 38).adjusted(1, 1, -1, -1));
+        painter.drawRect(
+            QRectF(row.left() + step * current_, row.top(), step - 2, 38).adjusted(1, 1, -1, -1));
     }
     if (duration_ > 0) paintJoins(painter, row);
     if (showsMoment() && duration_ > 0) {

@@ -60,6 +60,15 @@ Compare::Compare(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
             view(side).show(looked.photo, *finding);
             view(side).follow(view(1 - side));
         });
+        connect(made.view, &PhotoView::partWanted, this,
+                [this, side](const media::DecoderProcess::PhotoPart& part) {
+                    const auto* finding = feed_.find(at(side));
+                    auto& mine = sides_[static_cast<std::size_t>(side)];
+                    if (finding != nullptr) mine.looking->requestPart(*finding, part);
+                });
+        connect(made.looking, &Looking::partReady, this, [this, side](const LookedPart& looked) {
+            if (looked.id == view(side).id()) view(side).showPart(looked.part, looked.picture, looked.full);
+        });
         connect(made.view, &PhotoView::moved, this, [this, side] { view(1 - side).follow(view(side)); });
         connect(made.view, &PhotoView::pressed, this, [this, side] { take(side); });
     }

@@ -117,11 +117,18 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
     settle_.setInterval(60);
     connect(&settle_, &QTimer::timeout, this, [this] {
         if (const auto* finding = feed_.find(current_)) {
-            draftFor_ = current_;
             looking_.request(*finding, kDraftSide);
         }
     });
     connect(&looking_, &Looking::ready, this, &Loupe::onLooked);
+    connect(photo_, &PhotoView::partWanted, this, [this](const media::DecoderProcess::PhotoPart& part) {
+        // Behind the draft, which comes sooner.
+        const auto* finding = feed_.find(current_);
+        if (finding != nullptr && shownFor_ == current_) looking_.requestPart(*finding, part);
+    });
+    connect(&looking_, &Looking::partReady, this, [this](const LookedPart& looked) {
+        if (looked.id == photo_->id()) photo_->showPart(looked.part, looked.picture, looked.full);
+    });
     connect(&feed_, &Feed::changed, this, [this](const std::vector<std::int64_t>& ids) {
         const auto* finding = feed_.find(current_);
         if (finding != nullptr && std::find(ids.begin(), ids.end(), current_) != ids.end())
@@ -305,13 +312,8 @@ void Loupe::onLooked(const Looked& looked) {
             photo_->clear(looked.trouble);
             return;
         }
-        const bool draft = draftFor_ == looked.id;
         photo_->show(looked.photo, *finding);
         histogram_->show(looked.histogram);
-        draftFor_ = 0;
-        // The full size comes behind the draft, so that zooming in shows every pixel.
-        const auto width = finding->description.width.value_or(0);
-        if (draft && static_cast<int>(width) > looked.photo.width()) looking_.request(*finding, 0);
     } else if (playback_.has(current_)) {
         return;
     } else if (looked.frames.empty()) {

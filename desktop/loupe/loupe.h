@@ -102,7 +102,6 @@ class Loupe : public QWidget {
     QLineEdit* note_;
     std::int64_t noteFor_ = 0;  // the file whose note is in the field
     std::int64_t current_ = 0;
-    std::int64_t draftFor_ = 0;
     std::int64_t shownFor_ = 0;  // the file that is shown as it was decoded
     bool full_ = false;
     Behind<std::int64_t, Small> small_;

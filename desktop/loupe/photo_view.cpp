@@ -8,7 +8,6 @@
 #include "desktop/look/look.h"
 #include "desktop/look/text.h"
 #include "desktop/sheet/thumbnails.h"
-#include "job/rows.h"
 
 namespace dreskel {
 
@@ -33,9 +32,14 @@ void PhotoView::show(const QImage& image, const Finding& finding) {
     id_ = finding.id;
     message_.clear();
     image_ = image;
+    orientation_ = finding.description.orientation;
+    rows_ = rowsThere(finding);
     photoSize_ = QSizeF(image.size());
+    tiles_.begin({});
+    asked_.reset();
     if (finding.description.width && finding.description.height) {
         photoSize_ = QSizeF(*finding.description.width, *finding.description.height);
+        tiles_.begin(photoSize_.toSize());
         if (finding.description.orientation >= 5) photoSize_.transpose();
     }
     if (other) {
@@ -43,7 +47,7 @@ void PhotoView::show(const QImage& image, const Finding& finding) {
         fit();
     }
     if (quarters_ != 0) image_ = image_.transformed(QTransform().rotate(90 * quarters_));
-    update();
+    look();
 }
 
 void PhotoView::clear(const QString& message) {
@@ -70,7 +74,7 @@ double PhotoView::zoom() const {
 void PhotoView::fit() {
     fitted_ = true;
     middle_ = QPointF(full().width() / 2, full().height() / 2);
-    update();
+    look();
     Q_EMIT moved();
 }
 
@@ -78,7 +82,7 @@ void PhotoView::actualSize() {
     fitted_ = false;
     zoom_ = 1 / devicePixelRatioF();
     keepInView();
-    update();
+    look();
     Q_EMIT moved();
 }
 
@@ -91,7 +95,7 @@ void PhotoView::follow(const PhotoView& other) {
     middle_ = QPointF(other.middle_.x() / theirs.width() * mine.width(),
                       other.middle_.y() / theirs.height() * mine.height());
     keepInView();
-    update();
+    look();
 }
 
 void PhotoView::turn(int quarters) {
@@ -109,7 +113,7 @@ void PhotoView::zoomBy(double factor, QPointF around) {
     zoom_ = after;
     middle_ = under - (around - centre) / after;
     keepInView();
-    update();
+    look();
     Q_EMIT moved();
 }
 
@@ -123,6 +127,57 @@ void PhotoView::keepInView() {
     middle_ = {keep(middle_.x(), halfWide, size.width()), keep(middle_.y(), halfHigh, size.height())};
 }
 
+QRectF PhotoView::target() const {
+    const QPointF centre(width() / 2.0, height() / 2.0);
+    const double ratio = devicePixelRatioF();
+    const auto corner = (centre - middle_ * zoom()) * ratio;
+    // On whole pixels of the screen, so that one to one is that.
+    return {QPointF(std::round(corner.x()), std::round(corner.y())) / ratio, full() * zoom()};
+}
+
+QTransform PhotoView::fromStored() const {
+    const auto stored = tiles_.photo();
+    auto whole = turning(orientation_, stored);
+    auto size = orientation_ >= 5 ? stored.transposed() : stored;
+    whole *= QImage::trueMatrix(QTransform().rotate(90 * quarters_), size.width(), size.height());
+    if (quarters_ % 2 != 0) size.transpose();
+    const auto place = target();
+    return whole * QTransform::fromScale(place.width() / size.width(), place.height() / size.height()) *
+           QTransform::fromTranslate(place.left(), place.top());
+}
+
+std::optional<PhotoView::Seen> PhotoView::seenInTiles() const {
+    const double ratio = devicePixelRatioF();
+    const auto shown = target().size() * ratio;
+    if (image_.isNull() || tiles_.photo().isEmpty()) return std::nullopt;
+    if (image_.width() >= shown.width() * 0.98 || image_.width() >= full().width()) return std::nullopt;
+    const double scale = shown.width() / full().width();
+    return Seen{fromStored().inverted().mapRect(QRectF(rect())), PhotoTiles::levelFor(scale)};
+}
+
+void PhotoView::look() {
+    update();
+    const auto seen = seenInTiles();
+    if (!seen) return;
+    const auto missing = tiles_.missing(seen->part, seen->level);
+    if (!missing || missing == asked_) return;
+    asked_ = missing;
+    Q_EMIT partWanted(PhotoTiles::partOf(*missing));
+}
+
+void PhotoView::showPart(const media::DecoderProcess::PhotoPart& part, const QImage& picture, QSize full) {
+    const auto tile = PhotoTiles::tileOf(part);
+    if (asked_ == tile) asked_.reset();
+    // What a raw file or a container says of its size need not be what its decoder makes of it.
+    if (!picture.isNull() && full != tiles_.photo()) {
+        tiles_.begin(full);
+    } else {
+        const auto seen = seenInTiles();
+        tiles_.put(tile, picture, seen ? seen->part : QRectF());
+    }
+    look();
+}
+
 void PhotoView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), look::kRaised);
@@ -133,14 +188,22 @@ void PhotoView::paintEvent(QPaintEvent*) {
         return;
     }
     painter.setRenderHint(QPainter::SmoothPixmapTransform, zoom() < 3);
-    const auto size = full();
-    const QPointF centre(width() / 2.0, height() / 2.0);
-    const QRectF target(centre - middle_ * zoom(), size * zoom());
+    const auto whole = target();
     // Only the part in view is drawn, however large the photo is.
-    const QRectF seen = target.intersected(QRectF(rect()));
-    const double scale = image_.width() / target.width();
-    const QRectF part((seen.topLeft() - target.topLeft()) * scale, seen.size() * scale);
-    painter.drawImage(seen, image_, part);
+    const QRectF inView = whole.intersected(QRectF(rect()));
+    const double scale = image_.width() / whole.width();
+    const QRectF part((inView.topLeft() - whole.topLeft()) * scale, inView.size() * scale);
+    painter.drawImage(inView, image_, part);
+    if (const auto seen = seenInTiles()) {
+        painter.setClipRect(inView);
+        painter.setTransform(fromStored(), true);
+        // The hatching of what is not there stays in sight.
+        const auto stored = QSizeF(tiles_.photo());
+        painter.setClipRect(QRectF(0, stored.height() * rows_.from, stored.width(),
+                                   stored.height() * (rows_.to - rows_.from)),
+                            Qt::IntersectClip);
+        tiles_.paint(painter, seen->part, seen->level);
+    }
 }
 
 void PhotoView::wheelEvent(QWheelEvent* event) {
@@ -157,7 +220,7 @@ void PhotoView::mouseMoveEvent(QMouseEvent* event) {
     middle_ -= QPointF(event->pos() - pressed_) / zoom();
     pressed_ = event->pos();
     keepInView();
-    update();
+    look();
     Q_EMIT moved();
 }
 

@@ -53,6 +53,18 @@ Picture uprightPreview(const Preview& preview, int orientation) {
     return picture;
 }
 
+QTransform turning(int orientation, QSize picture) {
+    QTransform mirrored;
+    if (orientation == 2 || orientation == 5 || orientation == 7)
+        mirrored = QTransform(-1, 0, 0, 1, picture.width(), 0);
+    if (orientation == 4) mirrored = QTransform(1, 0, 0, -1, 0, picture.height());
+    const double angle = orientation == 3                       ? 180
+                         : orientation == 6 || orientation == 7 ? 90
+                         : orientation == 5 || orientation == 8 ? 270
+                                                                : 0;
+    return mirrored * QImage::trueMatrix(QTransform().rotate(angle), picture.width(), picture.height());
+}
+
 QImage turned(const QImage& image, int orientation) {
     QTransform turn;
     switch (orientation) {

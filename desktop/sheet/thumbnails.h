@@ -48,5 +48,7 @@ Picture uprightPreview(const Preview& preview, int orientation);
 
 // Turned as the file says it is to be looked at (Exif's orientation, 1 to 8).
 QImage turned(const QImage& image, int orientation);
+// The same as a transformation of the pixels of a picture of that size.
+QTransform turning(int orientation, QSize picture);
 
 }  // namespace dreskel

@@ -1,5 +1,5 @@
-// A clip in pieces on the card is played with its sound in step: each second it flashes and beeps at once. A sound
-// server that plays into nothing lets the test hear what comes out of it.
+// A clip in pieces on the card is played with its sound in step: each second it flashes and beeps at once. A
+// sound server that plays into nothing lets the test hear what comes out of it.
 #include <cmath>
 #include <QElapsedTimer>
 #include <QProcess>
@@ -44,8 +44,7 @@ class Ear {
         const auto* sample = reinterpret_cast<const std::int16_t*>(got.constData());
         for (qsizetype i = 0; i < count; ++i, ++samples_) {
             if (std::abs(static_cast<int>(sample[i])) < 2000) continue;
-            if (samples_ - loudAt_ > kRate / 2)
-                beeps.push_back(now - static_cast<double>(count - i) / kRate);
+            if (samples_ - loudAt_ > kRate / 2) beeps.push_back(now - static_cast<double>(count - i) / kRate);
             loudAt_ = samples_;
         }
     }
@@ -69,26 +68,42 @@ class TestInStep : public QObject {
         const auto socket = dir_.filePath(QStringLiteral("sound"));
         qputenv("PULSE_RUNTIME_PATH", dir_.path().toUtf8());
         qputenv("PULSE_SERVER", "unix:" + socket.toUtf8());
-        server_.start(QStringLiteral("pulseaudio"),
-                      {QStringLiteral("-n"), QStringLiteral("--daemonize=no"),
-                       QStringLiteral("--exit-idle-time=-1"), QStringLiteral("-L"),
-                       QStringLiteral("module-null-sink sink_name=heard rate=%1").arg(kRate),
-                       QStringLiteral("-L"),
-                       QStringLiteral("module-native-protocol-unix auth-anonymous=1 socket=") + socket});
+        server_.start(
+            QStringLiteral("pulseaudio"),
+            {QStringLiteral("-n"), QStringLiteral("--daemonize=no"), QStringLiteral("--exit-idle-time=-1"),
+             QStringLiteral("-L"), QStringLiteral("module-null-sink sink_name=heard rate=%1").arg(kRate),
+             QStringLiteral("-L"),
+             QStringLiteral("module-native-protocol-unix auth-anonymous=1 socket=") + socket});
         QVERIFY(server_.waitForStarted());
         QVERIFY(QTest::qWaitFor([&] { return QFile::exists(socket); }, 20000));
 
         const auto file = dir_.filePath(QStringLiteral("flash.mp4"));
         const auto made = command(
             QStringLiteral("ffmpeg"),
-            {"-v", "error", "-y", "-f", "lavfi", "-i",
-             QStringLiteral("color=black:s=640x360:r=30:d=%1,geq=lum='if(lt(mod(T,1),0.2),235,16)':cb=128:cr=128")
+            {"-v",
+             "error",
+             "-y",
+             "-f",
+             "lavfi",
+             "-i",
+             QStringLiteral(
+                 "color=black:s=640x360:r=30:d=%1,geq=lum='if(lt(mod(T,1),0.2),235,16)':cb=128:cr=128")
                  .arg(kSeconds),
-             "-f", "lavfi", "-i",
+             "-f",
+             "lavfi",
+             "-i",
              QStringLiteral("aevalsrc='if(lt(mod(t,1),0.2),0.7*sin(2*PI*880*t),0)':s=%1:d=%2")
                  .arg(kRate)
                  .arg(kSeconds),
-             "-c:v", "libx264", "-bf", "2", "-pix_fmt", "yuv420p", "-c:a", "aac", file});
+             "-c:v",
+             "libx264",
+             "-bf",
+             "2",
+             "-pix_fmt",
+             "yuv420p",
+             "-c:a",
+             "aac",
+             file});
         QVERIFY2(made.exitCode == 0, qPrintable(made.err));
         // Halves, the second one in front of the first.
         QFile whole(file);

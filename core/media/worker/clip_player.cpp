@@ -6,7 +6,6 @@ extern "C" {
 
 #include <algorithm>
 #include <deque>
-#include <tuple>
 #include <utility>
 
 #include "media/decoder_process.h"
@@ -31,7 +30,8 @@ struct Waiting {
 
 // Bytes of a decoded picture; planes of any format take at most four bytes a pixel, most half of that.
 std::size_t sizeInMemory(const AVFrame& frame) {
-    return static_cast<std::size_t>(std::max(0, frame.width)) * static_cast<std::size_t>(std::max(0, frame.height)) * 2;
+    return static_cast<std::size_t>(std::max(0, frame.width)) *
+           static_cast<std::size_t>(std::max(0, frame.height)) * 2;
 }
 
 }  // namespace
@@ -91,13 +91,6 @@ class ClipPlayer::Open {
     void hear(const AVFrame& frame);
     void decodeUntil();
     nlohmann::json leavePictures(std::span<std::uint8_t> memory);
-
-    // What tells one file from another.
-    using About = std::tuple<std::string, nlohmann::json, std::vector<std::uint8_t>>;
-    static About aboutOf(const Message& request) {
-        return {request.head.value("format", std::string()), request.head.value("pieces", nlohmann::json()),
-                request.payload};
-    }
 
     About about_;
     CardView card_;

@@ -51,11 +51,11 @@ StillOutcome decodeByLibav(CardView& card, const Message& request, const std::st
     return outcome;
 }
 
-Message decodeJpeg(const std::vector<std::uint8_t>& file, int side);
+Message decodeJpeg(const std::vector<std::uint8_t>& file, int side, std::size_t largest);
 
 }  // namespace
 
-Message decodePhoto(CardView& card, const Message& request) {
+Message decodePhoto(CardView& card, const Message& request, std::size_t largest) {
     const auto format = request.head.value("format", std::string("jpeg"));
     const int side = request.head.value("side", 0);
     if (format != "jpeg" && !isRaw(format) && !isHeif(format)) {
@@ -66,7 +66,7 @@ Message decodePhoto(CardView& card, const Message& request) {
     }
     const auto file = bytesOf(card, request);
     if (!file) return {{{"width", 0}, {"height", 0}, {"why", "Limit exceeded: too large for a photo"}}, {}};
-    if (format == "jpeg") return decodeJpeg(*file, side);
+    if (format == "jpeg") return decodeJpeg(*file, side, largest);
     auto outcome = isRaw(format) ? decodeRaw(*file, side, false) : decodeHeif(*file, side, false);
     return {{{"width", outcome.picture.width}, {"height", outcome.picture.height}, {"why", outcome.trouble}},
             std::move(outcome.picture.rgb)};
@@ -104,7 +104,7 @@ Message checkPhoto(CardView& card, const Message& request) {
 
 namespace {
 
-Message decodeJpeg(const std::vector<std::uint8_t>& file, int side) {
+Message decodeJpeg(const std::vector<std::uint8_t>& file, int side, std::size_t largest) {
     const auto refuse = [](std::string why) {
         return Message{{{"width", 0}, {"height", 0}, {"why", std::move(why)}}, {}};
     };
@@ -118,8 +118,8 @@ Message decodeJpeg(const std::vector<std::uint8_t>& file, int side) {
                                         &subsampling, &colours) != 0) {
         return refuse(decoder ? tjGetErrorStr2(decoder.get()) : "no decoder");
     }
-    // Of the decoder's own scales the smallest that is not smaller than asked for; the largest that fits into
-    // one message when full size is asked for.
+    // Of the decoder's own scales the smallest that is not smaller than asked for; the largest that is
+    // allowed when full size is asked for.
     int count = 0;
     const auto* factors = tjGetScalingFactors(&count);
     const auto sideAt = [&](tjscalingfactor scale) {
@@ -130,7 +130,7 @@ Message decodeJpeg(const std::vector<std::uint8_t>& file, int side) {
         const auto scale = factors[i];
         const auto pixels = static_cast<std::uint64_t>(TJSCALED(width, scale)) *
                             static_cast<std::uint64_t>(TJSCALED(height, scale));
-        if (scale.num > scale.denom || pixels * 3 > limits::kLargestMessage) continue;
+        if (scale.num > scale.denom || pixels * 3 > largest) continue;
         const bool larger = sideAt(scale) > sideAt(best);
         const bool tooSmall = side == 0 || sideAt(best) < side;
         if (larger ? tooSmall : !tooSmall && sideAt(scale) >= side) best = scale;
@@ -147,8 +147,10 @@ Message decodeJpeg(const std::vector<std::uint8_t>& file, int side) {
         inks.resize(static_cast<std::size_t>(wide) * static_cast<std::size_t>(high) * 4);
     }
     auto* target = inks.empty() ? reply.payload.data() : inks.data();
-    const int outcome = tjDecompress2(decoder.get(), file.data(), file.size(), target, wide, 0, high, format,
-                                      TJFLAG_FASTUPSAMPLE);
+    // What is looked at one to one is decoded as well as can be.
+    const int flags = side == 0 ? TJFLAG_ACCURATEDCT : TJFLAG_FASTUPSAMPLE;
+    const int outcome =
+        tjDecompress2(decoder.get(), file.data(), file.size(), target, wide, 0, high, format, flags);
     if (outcome != 0 && tjGetErrorCode(decoder.get()) == TJERR_FATAL)
         return refuse(tjGetErrorStr2(decoder.get()));
     for (std::size_t i = 0; i < inks.size() / 4; ++i) {
@@ -156,7 +158,7 @@ Message decodeJpeg(const std::vector<std::uint8_t>& file, int side) {
             reply.payload[i * 3 + c] = static_cast<std::uint8_t>(inks[i * 4 + c] * inks[i * 4 + 3] / 255);
         }
     }
-    reply.head = {{"width", wide}, {"height", high}, {"full_width", width}, {"full_height", height}};
+    reply.head = {{"width", wide}, {"height", high}};
     return reply;
 }
 

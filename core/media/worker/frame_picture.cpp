@@ -63,8 +63,7 @@ std::optional<FrameScaler::Layout> FrameScaler::layoutOf(const AVFrame& frame, i
     const auto size = sizeWithin(frame, side);
     if (!size) return std::nullopt;
     const auto stride = (static_cast<std::size_t>(size->width) * 4 + kLine - 1) / kLine * kLine;
-    return Layout{size->width, size->height, stride,
-                  stride * static_cast<std::size_t>(size->height) + kLine};
+    return Layout{size->width, size->height, stride, stride * static_cast<std::size_t>(size->height) + kLine};
 }
 
 bool FrameScaler::scale(const AVFrame& frame, const Layout& layout, std::span<std::uint8_t> into) {

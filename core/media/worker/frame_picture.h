@@ -17,7 +17,8 @@ namespace dreskel::media {
 // At most `side` pixels in each direction; empty when the frame cannot be converted.
 Picture pictureFromFrame(const AVFrame& frame, int side);
 
-// Many frames of one stream, faster and a little coarser, into memory of the caller: blue, green, red and 255.
+// Many frames of one stream, faster and a little coarser, into memory of the caller: blue, green, red and
+// 255.
 class FrameScaler {
   public:
     struct Layout {

@@ -3,6 +3,7 @@
 
 #include <functional>
 
+#include "base/limits.h"
 #include "media/messages.h"
 #include "source/card_view.h"
 
@@ -20,7 +21,8 @@ Message clipFrames(CardView& card, const Message& request, const SignOfLife& ali
 // How long the frames of sound are that lie one behind the other in a part of the file; for codings that do
 // not say so themselves.
 Message soundLengths(CardView& card, const Message& request);
-// A photo, decoded as far as it goes.
-Message decodePhoto(CardView& card, const Message& request);
+// A photo, decoded as far as it goes; at most `largest` bytes when its full size is asked for, where its
+// decoder knows other sizes.
+Message decodePhoto(CardView& card, const Message& request, std::size_t largest = limits::kLargestMessage);
 
 }  // namespace dreskel::media
