@@ -240,12 +240,15 @@ QString benchStyle() {
                "QComboBox { background: %1; border: 1px solid %2; border-radius: 4px; color: %3; padding: "
                "5px 8px; }"
                "QComboBox:focus { border: 1px solid %4; }"
+               "QComboBox::drop-down { border: none; width: 20px; }"
+               "QComboBox::down-arrow { image: url(:/arrows/%6.xpm); width: 9px; height: 5px; }"
                "QComboBox QAbstractItemView { background: %1; color: %3; selection-background-color: %2; }"
                "QScrollBar:vertical { background: %5; width: 12px; } QScrollBar::handle:vertical { "
                "background: %2; min-height: 40px; border-radius: 4px; margin: 2px; }"
                "QScrollBar::add-line, QScrollBar::sub-line { height: 0; } QScrollBar::add-page, "
                "QScrollBar::sub-page { background: none; }")
-               .arg(kRaised.name(), kLine.name(), kText.name(), kDecided.name(), kGround.name());
+               .arg(kRaised.name(), kLine.name(), kText.name(), kDecided.name(), kGround.name(),
+                    gWorn == Scheme::Light ? QStringLiteral("on_light") : QStringLiteral("on_dark"));
 }
 
 QString counterStyle() {
