@@ -23,6 +23,7 @@
 #include "base/aligned_buffer.h"
 #include "base/sha256.h"
 #include "base/unique_fd.h"
+#include "deliver/long_file.h"
 
 namespace dreskel {
 namespace {
@@ -63,38 +64,27 @@ class CheckSum {
     std::unique_ptr<XXH3_state_t, Free> state_{XXH3_createState()};
 };
 
-// A file portion by portion; of a long one the next portion is read while the one before is written.
-class ReadAhead {
-  public:
-    explicit ReadAhead(PieceReader& bytes) : bytes_(bytes) {
-        for (auto& buffer : buffers_) buffer.resize(std::min<std::uint64_t>(kPortion, bytes.size()));
+WriteEnd writeThroughTheCache(int fd, PieceReader& bytes, Control& control,
+                              const std::function<void(Bytes)>& took) {
+    std::vector<std::uint8_t> buffer(
+        static_cast<std::size_t>(std::min<std::uint64_t>(kPortion, bytes.size())));
+    std::uint64_t begun = 0;
+    for (std::uint64_t at = 0; at < bytes.size();) {
+        if (!control.proceed()) return WriteEnd::Stopped;
+        const auto portion = Bytes(buffer).first(bytes.read(at, buffer));
+        if (portion.empty()) return WriteEnd::SourceEnded;
+        if (!writeAll(fd, portion)) return WriteEnd::Failed;
+        at += portion.size();
+        took(portion);
+        if (at - begun < kBegins) continue;
+        ::sync_file_range(fd, static_cast<off64_t>(begun), static_cast<off64_t>(at - begun),
+                          SYNC_FILE_RANGE_WRITE);
+        begun = at;
     }
-    ~ReadAhead() {
-        if (reading_.valid()) reading_.wait();
-    }
-    ReadAhead(const ReadAhead&) = delete;
-    ReadAhead& operator=(const ReadAhead&) = delete;
-
-    // Good until the next call; empty when nothing more can be read.
-    Bytes next() {
-        const auto got = reading_.valid() ? reading_.get() : read();
-        const auto& buffer = buffers_[into_];
-        into_ = 1 - into_;
-        at_ += got;
-        if (got > 0 && at_ < bytes_.size())
-            reading_ = std::async(std::launch::async, [this] { return read(); });
-        return Bytes(buffer).first(got);
-    }
-
-  private:
-    std::size_t read() { return bytes_.read(at_, buffers_[into_]); }
-
-    PieceReader& bytes_;
-    std::array<std::vector<std::uint8_t>, 2> buffers_;
-    std::size_t into_ = 0;
-    std::uint64_t at_ = 0;
-    std::future<std::size_t> reading_;
-};
+    // The drive begins with it while the next file is read.
+    ::sync_file_range(fd, 0, 0, SYNC_FILE_RANGE_WRITE);
+    return WriteEnd::All;
+}
 
 UniqueFd createBeside(const std::string& target, std::string& path) {
     static std::atomic<unsigned> number = 0;
@@ -133,31 +123,27 @@ Result<Written> writeTemporary(PieceReader& bytes, const std::string& target, Co
     Written written;
     UniqueFd fd = createBeside(target, written.temporary);
     if (!fd) return failed("The file could not be created", target);
-    const auto giveUp = [&](Error error) {
-        ::unlink(written.temporary.c_str());
-        return error;
-    };
     CheckSum sum;
-    std::uint64_t begun = 0;
-    ReadAhead ahead(bytes);
-    while (written.size < bytes.size()) {
-        if (!control.proceed()) return giveUp({Fault::Interrupted, "Stopped", target, ""});
-        const auto portion = ahead.next();
-        if (portion.empty())
-            return giveUp({Fault::Failed, "The source ended before the file did", target, ""});
-        if (!writeAll(fd.get(), portion)) return giveUp(failed("Writing failed", target));
+    const auto took = [&](Bytes portion) {
         sum.add(portion);
         written.size += portion.size();
         told(portion.size());
-        if (written.size - begun < kBegins) continue;
-        ::sync_file_range(fd.get(), static_cast<off64_t>(begun), static_cast<off64_t>(written.size - begun),
-                          SYNC_FILE_RANGE_WRITE);
-        begun = written.size;
+    };
+    // Network folders and filesystems in user space are better left to their caches.
+    const bool past =
+        bytes.size() >= kLongFile && flushesAtOnce(std::filesystem::path(target).parent_path().string());
+    const auto end = past ? writeLongFile(fd.get(), bytes, control, took)
+                          : writeThroughTheCache(fd.get(), bytes, control, took);
+    if (end == WriteEnd::All) {
+        written.check = sum.value();
+        return written;
     }
-    written.check = sum.value();
-    // The drive begins with it while the next file is read.
-    ::sync_file_range(fd.get(), 0, 0, SYNC_FILE_RANGE_WRITE);
-    return written;
+    auto error = end == WriteEnd::Failed ? failed("Writing failed", target)
+                 : end == WriteEnd::Stopped
+                     ? Error{Fault::Interrupted, "Stopped", target, ""}
+                     : Error{Fault::Failed, "The source ended before the file did", target, ""};
+    ::unlink(written.temporary.c_str());
+    return error;
 }
 
 Status flushTemporary(const Written& written) {

@@ -53,10 +53,36 @@ class FileSource : public Source {
                     into.begin());
         return outcome;
     }
+    // How many bytes from there on are a hole, which costs nothing to know and much to read: images of cards,
+    // our own copies too, hold no blank stretches. And how many behind it, at most `most` of both, are data.
+    struct Ahead {
+        std::size_t hole = 0, data = 0;
+    };
+    Ahead ahead(std::uint64_t from, std::size_t most) const {
+        if (block_ || most < kWorthAsking || from >= size_) return {0, most};
+        const auto at = [&](int what, std::uint64_t place) {
+            return ::lseek(fd_.get(), static_cast<off_t>(place), what);
+        };
+        const auto end = std::min<std::uint64_t>(size_, from + most);
+        const auto data = at(SEEK_DATA, from);
+        if (data < 0) {
+            // No data behind it; unless the file was cut short, which is for the read to find out.
+            const bool hole = errno == ENXIO && at(SEEK_END, 0) >= static_cast<off_t>(end);
+            return hole ? Ahead{static_cast<std::size_t>(end - from), 0} : Ahead{0, most};
+        }
+        const auto begins = std::min(end, static_cast<std::uint64_t>(data));
+        const auto hole = begins < end ? at(SEEK_HOLE, begins) : 0;
+        const auto ends = hole > 0 ? std::min(end, static_cast<std::uint64_t>(hole)) : end;
+        return {static_cast<std::size_t>(begins - from), static_cast<std::size_t>(ends - begins)};
+    }
     ReadOutcome readInto(std::uint64_t offset, MutableBytes into) const {
         ReadOutcome outcome;
         while (outcome.count < into.size()) {
-            const auto got = ::pread(fd_.get(), into.data() + outcome.count, into.size() - outcome.count,
+            const auto next = ahead(offset + outcome.count, into.size() - outcome.count);
+            std::fill_n(into.data() + outcome.count, next.hole, std::uint8_t{0});
+            outcome.count += next.hole;
+            if (next.data == 0 && next.hole > 0) continue;
+            const auto got = ::pread(fd_.get(), into.data() + outcome.count, next.data,
                                      static_cast<off_t>(offset + outcome.count));
             if (got < 0 && errno == EINTR) continue;
             if (got < 0) outcome.error = errno;
@@ -65,6 +91,8 @@ class FileSource : public Source {
         }
         return outcome;
     }
+
+    static constexpr std::size_t kWorthAsking = 128 * 1024;  // bytes; shorter reads are just made
 
     UniqueFd fd_;
     std::string path_;

@@ -2,6 +2,7 @@
 #include <unistd.h>
 #include <QTemporaryDir>
 #include <QTest>
+#include <random>
 
 #include "source/card_view.h"
 #include "source/failing_source.h"
@@ -47,6 +48,38 @@ class TestSource : public QObject {
         const auto empty = dir_.filePath(QStringLiteral("empty.img"));
         writeFile(empty, {});
         QVERIFY(openSource(empty.toStdString()).error().fault == Fault::SourceUnusable);
+    }
+    // An image that holds no blank stretches, as copies are; read in any way it is the same bytes.
+    void holesAreBlank() {
+        constexpr std::size_t kSize = 9 << 20;
+        const auto path = dir_.filePath(QStringLiteral("holes.img"));
+        Buffer bytes(kSize, 0);
+        QFile image(path);
+        QVERIFY(image.open(QIODevice::WriteOnly) && image.resize(kSize));
+        for (const std::size_t at : {1048576UL, 3140728UL, 6291456UL}) {
+            const auto part = randomBytes(300000, static_cast<unsigned>(at));
+            std::copy(part.begin(), part.end(), bytes.begin() + static_cast<std::ptrdiff_t>(at));
+            QVERIFY(image.seek(static_cast<qint64>(at)));
+            image.write(reinterpret_cast<const char*>(part.data()), static_cast<qint64>(part.size()));
+        }
+        image.close();
+        const auto source = openSource(path.toStdString()).value();
+        std::mt19937 random(5);
+        for (int i = 0; i < 300; ++i) {
+            const std::size_t at = i == 0 ? 0 : random() % kSize;
+            const std::size_t length = i == 0 ? kSize : 1 + random() % (3 << 20);
+            Buffer got(length, 0xee);
+            const auto outcome = source->read(at, got);
+            const auto there = std::min(length, kSize - at);
+            QCOMPARE(outcome.count, there);
+            QVERIFY(std::equal(got.begin(), got.begin() + static_cast<std::ptrdiff_t>(there),
+                               bytes.begin() + static_cast<std::ptrdiff_t>(at)));
+        }
+        // Cut short behind our back it ends; it is not made up.
+        QVERIFY(QFile::resize(path, 2 << 20));
+        Buffer got(4 << 20, 0xee);
+        QCOMPARE(source->read(1 << 20, got).count, std::size_t{1} << 20);
+        QCOMPARE(source->read(5 << 20, got).count, std::size_t{0});
     }
     void narrowsToTheSectorsThatFail_data() {
         QTest::addColumn<QList<qint64>>("bad");
