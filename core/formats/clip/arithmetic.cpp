@@ -27,4 +27,14 @@ const std::array<std::uint8_t, 64> ArithmeticDecoder::kLessProbable{
     18, 18, 19, 19, 21, 21, 22, 22, 23, 24, 24, 25, 26, 26, 27, 27, 28, 29, 29, 30, 30, 30,
     31, 32, 32, 33, 33, 33, 34, 34, 35, 35, 35, 36, 36, 36, 37, 37, 37, 38, 38, 63};
 
+const std::array<Context, 256> ArithmeticDecoder::kNext = [] {
+    std::array<Context, 256> next{};
+    for (std::size_t context = 0; context < 128; ++context) {
+        const bool likely = (context & 1) != 0;
+        next[context] = after(static_cast<Context>(context), likely);
+        next[128 + context] = after(static_cast<Context>(context), !likely);
+    }
+    return next;
+}();
+
 }  // namespace dreskel

@@ -24,27 +24,21 @@ class ArithmeticDecoder {
     ArithmeticDecoder() = default;
     ArithmeticDecoder(Bytes bytes, std::size_t from) : bytes_(bytes), next_(from) { start(); }
 
+    // Without a branch on what came: it is as good as random, and a processor that guesses wrong waits longer
+    // than all of this takes.
     bool decide(Context& context) {
-        const unsigned state = context >> 1;
-        const auto least = leastRange(state, range_);
-        range_ -= least;
-        const auto scaled = std::uint64_t{range_} << kBelow;
-        if (value_ < scaled) {
-            const bool bit = (context & 1) != 0;
-            context = after(context, bit);
-            if (range_ < 256) {
-                range_ <<= 1;
-                shift(1);
-            }
-            return bit;
-        }
-        value_ -= scaled;
-        const bool bit = (context & 1) == 0;
-        context = after(context, bit);
-        const int count = __builtin_clz(least) - 23;
-        range_ = least << count;
+        const unsigned before = context;
+        const auto least = leastRange(before >> 1, range_);
+        const auto most = range_ - least;
+        const auto scaled = std::uint64_t{most} << kBelow;
+        const std::uint64_t less = value_ >= scaled ? ~std::uint64_t{0} : 0;
+        value_ -= scaled & less;
+        range_ = most + ((least - most) & static_cast<std::uint32_t>(less));
+        context = kNext[(less & 128) | before];
+        const int count = __builtin_clz(range_) - 23;
+        range_ <<= count;
         shift(count);
-        return bit;
+        return ((before ^ less) & 1) != 0;
     }
     bool bypass() {
         shift(1);
@@ -154,6 +148,7 @@ class ArithmeticDecoder {
 
     static const std::array<std::array<std::uint8_t, 4>, 64> kLeastRange;
     static const std::array<std::uint8_t, 64> kLessProbable;
+    static const std::array<Context, 256> kNext;  // after() of what was likelier, and of what was not
 
     Bytes bytes_;
     std::size_t next_ = 0;  // may be behind the end, where zeros are read
