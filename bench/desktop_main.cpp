@@ -3,6 +3,7 @@
 //
 //   dreskel-desktop-bench [FILES]
 //   dreskel-desktop-bench CLIP     plays that clip in 20 pieces
+//   dreskel-desktop-bench X.jpg    moves the joins of that photo in three pieces
 
 #include <cstdio>
 #include <QApplication>
@@ -14,6 +15,7 @@
 
 #include "bench/many_files.h"
 #include "bench/playing.h"
+#include "bench/splicing.h"
 #include "desktop/look/look.h"
 #include "desktop/main_window.h"
 
@@ -58,7 +60,11 @@ int main(int argc, char** argv) {
     look::dress(application);
     if (argc > 1 && QFile::exists(QString::fromLocal8Bit(argv[1]))) {
         const QTemporaryDir folder;
-        return bench::playInPieces(QString::fromLocal8Bit(argv[1]), 20, folder.path()) ? 0 : 1;
+        const auto file = QString::fromLocal8Bit(argv[1]);
+        const bool photo = file.endsWith(QLatin1String(".jpg"), Qt::CaseInsensitive);
+        return (photo ? bench::moveJoins(file, folder.path()) : bench::playInPieces(file, 20, folder.path()))
+                   ? 0
+                   : 1;
     }
     const std::size_t files = argc > 1 ? QByteArray(argv[1]).toULongLong() : 100000;
     QTemporaryDir dir;
