@@ -1,6 +1,7 @@
 #include "desktop/feed.h"
 
 #include <algorithm>
+#include <atomic>
 #include <QCoreApplication>
 #include <set>
 
@@ -35,12 +36,16 @@ void Feed::poll() {
     const bool idle = queue_.mayAtOnce(0);
     const auto changes = session_->changes(since_, kMostAtOnce);
     std::vector<std::int64_t> touched;
+    // Only this thread gives it to others; when none has it any more, what they read of it is done.
+    if (!changes.empty() && files_.use_count() > 1) files_ = std::make_shared<JobFiles>(*files_);
+    std::atomic_thread_fence(std::memory_order_acquire);
+    auto& files = *files_;
     for (const auto& finding : changes) {
-        const auto at = std::lower_bound(files_.begin(), files_.end(), finding->id, kBefore);
-        if (at != files_.end() && (*at)->id == finding->id) {
+        const auto at = std::lower_bound(files.begin(), files.end(), finding->id, kBefore);
+        if (at != files.end() && (*at)->id == finding->id) {
             *at = finding;
         } else {
-            files_.insert(at, finding);
+            files.insert(at, finding);
         }
         touched.push_back(finding->id);
     }
@@ -52,8 +57,8 @@ void Feed::poll() {
 }
 
 const Finding* Feed::find(std::int64_t id) const {
-    const auto at = std::lower_bound(files_.begin(), files_.end(), id, kBefore);
-    return at == files_.end() || (*at)->id != id ? nullptr : at->get();
+    const auto at = std::lower_bound(files_->begin(), files_->end(), id, kBefore);
+    return at == files_->end() || (*at)->id != id ? nullptr : at->get();
 }
 
 // What files were decided before and after it; of those that it changes only, so that taking it back leaves
@@ -88,7 +93,7 @@ class Feed::DecisionStep : public QUndoCommand {
 };
 
 // Of files in the order of their id, those that are meant, in the same order.
-std::shared_ptr<const Feed::Decided> Feed::workOut(const Files& files, const Change& change) {
+std::shared_ptr<const Feed::Decided> Feed::workOut(const JobFiles& files, const Change& change) {
     auto ids = change.ids;
     std::sort(ids.begin(), ids.end());
     const auto meant = [&ids](std::int64_t id) { return std::binary_search(ids.begin(), ids.end(), id); };
@@ -110,7 +115,7 @@ void Feed::decide(Change change) {
     if (queue_.mayAtOnce(change.ids.size())) {
         // What has just been decided behind the window comes onto the stack before this.
         takeSteps();
-        auto decided = stale_ ? workOut(session_->everything(), change) : workOut(files_, change);
+        auto decided = stale_ ? workOut(session_->everything(), change) : workOut(*files_, change);
         if (!decided->after.empty())
             decisions_.push(new DecisionStep(*this, change.what, std::move(decided), false));
         return;

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "desktop/decision_queue.h"
+#include "desktop/files.h"
 #include "session/session.h"
 
 namespace dreskel {
@@ -25,8 +26,10 @@ class Feed : public QObject {
     const Overview& overview() const { return overview_; }
     // Null when there is no such file. The pointer is good until control returns to the event loop.
     const Finding* find(std::int64_t id) const;
-    // All that is known by now, embedded ones too; in order of their id.
-    const std::vector<std::shared_ptr<const Finding>>& files() const { return files_; }
+    // All that is known by now, embedded ones too.
+    const JobFiles& files() const { return *files_; }
+    // The same to be kept: it does not change any more.
+    JobFilesSeen filesSeen() const { return files_; }
 
     // Decisions; each can be taken back. What is kept is not left out, and the other way round.
     // With what belongs to them: sidecars, and the chapters, proxies and twins of a take.
@@ -48,7 +51,6 @@ class Feed : public QObject {
     void progressed();
 
   private:
-    using Files = std::vector<std::shared_ptr<const Finding>>;
     struct Change {
         std::vector<std::int64_t> ids;
         const char* what;  // for the menu, to be translated with their number
@@ -59,7 +61,7 @@ class Feed : public QObject {
         Decisions before, after;
     };
     class DecisionStep;
-    static std::shared_ptr<const Decided> workOut(const Files& files, const Change& change);
+    static std::shared_ptr<const Decided> workOut(const JobFiles& files, const Change& change);
     void decide(Change change);
     // Puts onto the stack what was decided behind the window and is on its way there.
     void takeSteps();
@@ -71,7 +73,7 @@ class Feed : public QObject {
     QUndoStack decisions_;
     Overview overview_;
     std::uint64_t since_ = 0;
-    std::vector<std::shared_ptr<const Finding>> files_;
+    std::shared_ptr<JobFiles> files_ = std::make_shared<JobFiles>();  // replaced when somebody keeps it
     bool stale_ = false;   // what is decided behind the window has not all come here yet
     DecisionQueue queue_;  // ends before the rest goes
 };

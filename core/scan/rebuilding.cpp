@@ -21,6 +21,9 @@ struct Round {
 constexpr std::array kRounds{Round{2, std::chrono::milliseconds(500)},
                              Round{12, std::chrono::milliseconds(1500)},
                              Round{12, std::chrono::milliseconds(3000)}};
+// All photos of a round together take no longer than that, however many are broken; of processor time.
+constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
+constexpr std::chrono::milliseconds kLeast{100};
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 
 bool inPieces(const Finding& finding) {
@@ -207,7 +210,9 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
         if (round.pieces == before && left == broken.size()) continue;
         before = round.pieces;
         left = broken.size();
-        if (auto tried = settlement.round(broken, {round.time, round.pieces}, accept); !tried) return tried;
+        const auto each = std::min(round.time, kTogether / std::max<std::int64_t>(1, std::ssize(broken)));
+        const rebuild::PhotoJoinLimits limits{std::max(each, kLeast), round.pieces};
+        if (auto tried = settlement.round(broken, limits, accept); !tried) return tried;
         if (control.stopped()) return Done{};
     }
     const auto told = accept(settlement.parts(), 0);

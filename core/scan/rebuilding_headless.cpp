@@ -3,6 +3,7 @@
 // Where a photo breaks off not far in front of it, of which it may be the rest, the two become one again.
 #include <algorithm>
 #include <atomic>
+#include <functional>
 #include <mutex>
 #include <set>
 #include <thread>
@@ -255,71 +256,81 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
     }
     if (control.stopped()) return Done{};
 
-    // First what lies within a photo, then what lies behind one.
+    // One step after the other, so that what comes of it does not depend on which thread was faster: what
+    // lies within a photo, what lies behind one, and what is left then.
     const Mending mending(running.card, control);
-    std::atomic<std::size_t> next = 0;
     std::mutex mutex;
     std::vector<Made> done;
-    std::set<std::uint64_t> taken;  // photos that are in work or mended, by their starts
-    const auto all = broken.size() + runs.size();
-    const auto take = [&](const BrokenOff& photo) {
-        const std::lock_guard lock(mutex);
-        return taken.insert(photo.start).second;
-    };
-    const auto giveBack = [&](const BrokenOff& photo) {
-        const std::lock_guard lock(mutex);
-        taken.erase(photo.start);
-    };
-    const auto takeNearest = [&](std::uint64_t offset) {
-        const BrokenOff* above = nullptr;
-        const std::lock_guard lock(mutex);
-        for (const auto& each : broken) {
-            if (each.end <= offset && offset - each.end < kLargestTear && !taken.contains(each.start) &&
-                (above == nullptr || each.end > above->end))
-                above = &each;
+    std::size_t settled = 0;
+    const auto inThreads = [&](std::size_t all, const std::function<std::optional<Made>(std::size_t)>& make) {
+        if (all == 0) return;
+        std::atomic<std::size_t> next = 0;
+        const auto work = [&] {
+            for (auto i = next++; i < all && control.proceed(); i = next++) {
+                auto made = make(i);
+                const std::lock_guard lock(mutex);
+                if (made) done.push_back(std::move(*made));
+            }
+        };
+        std::vector<std::thread> threads;
+        const auto count = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
+        for (unsigned i = 0; i < count; ++i) threads.emplace_back(work);
+        while (next < all + count && !control.stopped()) {
+            std::this_thread::sleep_for(std::chrono::milliseconds(100));
+            running.joining->left = 2 * broken.size() + runs.size() - settled - std::min(all, next.load());
+            tell(running);
         }
-        if (above != nullptr) taken.insert(above->start);
-        return above;
+        for (auto& thread : threads) thread.join();
+        settled += all;
     };
-    const auto make = [&](std::size_t i) -> std::optional<Made> {
-        if (i < broken.size()) {
-            if (!take(broken[i])) return std::nullopt;
-            auto one = mending.withItself(broken[i]);
-            if (!one) giveBack(broken[i]);
-            return one;
+    running.joining = Running::Joining{2 * broken.size() + runs.size(), 0};
+
+    std::vector<char> mended(broken.size()), used(runs.size());  // one byte each: threads write them
+    inThreads(broken.size(), [&](std::size_t i) {
+        auto made = mending.withItself(broken[i]);
+        mended[i] = made.has_value();
+        return made;
+    });
+    // By the photo that breaks off nearest in front of each.
+    std::vector<std::vector<std::size_t>> behind(broken.size());
+    for (std::size_t run = 0; run < runs.size(); ++run) {
+        const auto at = runs[run].place.offset;
+        std::optional<std::size_t> above;
+        for (std::size_t i = 0; i < broken.size(); ++i) {
+            const auto end = broken[i].end;
+            if (!mended[i] && end <= at && at - end < kLargestTear && (!above || end > broken[*above].end))
+                above = i;
         }
-        const auto& run = runs[i - broken.size()];
+        if (above && runs[run].hasEnd) behind[*above].push_back(run);
+    }
+    const auto bytesOf = [&](const rebuild::CodedRun& run) {
         std::vector<std::uint8_t> bytes(static_cast<std::size_t>(std::min(run.place.length, kLargestRun)));
         bytes.resize(running.card.read(run.place.offset, bytes));
-        const bool hasEnd = run.hasEnd && bytes.size() == run.place.length;
-        if (const auto* above = hasEnd ? takeNearest(run.place.offset) : nullptr) {
-            if (auto one = mending.withRun(*above, run.place, bytes)) return one;
-            giveBack(*above);
+        return bytes;
+    };
+    inThreads(broken.size(), [&](std::size_t i) -> std::optional<Made> {
+        for (const auto run : behind[i]) {
+            const auto bytes = bytesOf(runs[run]);
+            if (bytes.size() < runs[run].place.length) continue;
+            auto made = mending.withRun(broken[i], runs[run].place, bytes);
+            if (!made) continue;
+            used[run] = true;
+            return made;
         }
+        return std::nullopt;
+    });
+    inThreads(runs.size(), [&](std::size_t i) -> std::optional<Made> {
+        if (used[i]) return std::nullopt;
+        const auto bytes = bytesOf(runs[i]);
+        const bool hasEnd = runs[i].hasEnd && bytes.size() == runs[i].place.length;
         auto photo = rebuild::withoutBeginning(bytes, hasEnd, lent.all, control);
         if (!photo) return std::nullopt;
         const auto& lender = lent.all[photo->lender];
-        return madeOf(run.place.offset, std::move(*photo), lender.name(), running.card);
-    };
-    const auto work = [&] {
-        for (auto i = next++; i < all && control.proceed(); i = next++) {
-            auto made = make(i);
-            const std::lock_guard lock(mutex);
-            if (made) done.push_back(std::move(*made));
-        }
-    };
-    running.joining = Running::Joining{all, 0};
-    std::vector<std::thread> threads;
-    const auto count = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
-    for (unsigned i = 0; i < count; ++i) threads.emplace_back(work);
-    while (next < all + count && !control.stopped()) {
-        std::this_thread::sleep_for(std::chrono::milliseconds(100));
-        running.joining->left = all - std::min(all, next.load());
-        tell(running);
-    }
-    for (auto& thread : threads) thread.join();
+        return madeOf(runs[i].place.offset, std::move(*photo), lender.name(), running.card);
+    });
     if (control.stopped()) return Done{};
 
+    std::sort(done.begin(), done.end(), [](const Made& a, const Made& b) { return a.at < b.at; });
     for (auto& made : done) {
         running.examiner.addRebuilt({made.at, std::string(kFamily)}, std::move(made.pieces));
         running.examiner.finish();

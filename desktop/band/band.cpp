@@ -110,10 +110,10 @@ void Band::rebuild() {
     }
     rebuild_ = false;
     const auto& progress = feed_.overview().progress;
-    LanesRequest request{feed_.files(), progress.surface, progress.position,
+    LanesRequest request{feed_.filesSeen(), progress.surface, progress.position,
                          feed_.session().source()->size()};
     gatheredTo_ = progress.position;
-    if (request.files.size() > kFew || progress.surface->size() > kFewCells)
+    if (request.files->size() > kFew || progress.surface->size() > kFewCells)
         return gather_.ask(std::move(request));
     lanes_ = gather_.now(request);
     stale_ = true;

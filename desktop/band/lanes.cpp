@@ -41,7 +41,7 @@ std::vector<double> takenOf(const std::array<std::vector<LaneSpan>, 4>& spans, s
 }  // namespace
 
 Lanes::Lanes(const LanesRequest& request) {
-    for (const auto& finding : request.files) {
+    for (const auto& finding : *request.files) {
         if (!finding->listed()) continue;
         auto& lane = spans_[laneOf(finding->kind)];
         for (const auto& piece : finding->pieces) {

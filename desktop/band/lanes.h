@@ -6,7 +6,7 @@
 #include <memory>
 #include <vector>
 
-#include "job/finding.h"
+#include "desktop/files.h"
 
 namespace dreskel {
 
@@ -18,7 +18,7 @@ struct LaneSpan {
 };
 
 struct LanesRequest {
-    std::vector<std::shared_ptr<const Finding>> files;
+    JobFilesSeen files;
     std::shared_ptr<const std::vector<std::uint8_t>> surface;  // see ScanRecord::surface
     std::uint64_t position = 0;                                // how far the card has been read
     std::uint64_t size = 0;                                    // of the card

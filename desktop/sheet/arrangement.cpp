@@ -303,7 +303,7 @@ class Sides {
 
 Arrangement arrange(Index& index, const ArrangeRequest& request) {
     auto filter = request.filter;
-    auto files = index.of(request.files);
+    auto files = index.of(*request.files);
     if (filter.typed.namesPages()) {
         std::vector<std::int64_t> listed;
         for (const auto* file : files) {
@@ -326,6 +326,14 @@ Arrangement arrange(Index& index, const ArrangeRequest& request) {
         Group group{bundle.title, bundle.cameras ? detailOf(bundle.files) : countsOf(bundle.files), {}};
         for (const auto* file : bundle.files) group.ids.push_back(file->finding->id);
         arrangement.groups.push_back(std::move(group));
+    }
+    arrangement.order.reserve(files.size());
+    arrangement.indexOf.reserve(static_cast<qsizetype>(files.size()));
+    for (const auto& group : arrangement.groups) {
+        for (const auto id : group.ids) {
+            arrangement.indexOf.insert(id, arrangement.order.size());
+            arrangement.order.push_back(id);
+        }
     }
     for (const auto facet : kAllFacets)
         arrangement.counts[static_cast<std::size_t>(facet)] = sides.counts(facet);

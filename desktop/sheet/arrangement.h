@@ -4,11 +4,13 @@
 #include <array>
 #include <cstdint>
 #include <optional>
+#include <QHash>
 #include <QSet>
 #include <QString>
 #include <vector>
 
 #include "base/range.h"
+#include "desktop/files.h"
 #include "desktop/sheet/indexed.h"
 #include "desktop/sheet/narrowing.h"
 
@@ -50,12 +52,16 @@ struct FacetCount {
 struct Arrangement {
     std::vector<Group> groups;
     std::size_t files = 0;  // in them
+    // All of them as the groups follow one another, and where each is. Made here, as it takes a while with
+    // many.
+    std::vector<std::int64_t> order;
+    QHash<std::int64_t, std::size_t> indexOf;
     std::array<std::vector<FacetCount>, kFacets>
         counts;  // in order of the keys; of those with a file or chosen
 };
 
 struct ArrangeRequest {
-    std::vector<std::shared_ptr<const Finding>> files;
+    JobFilesSeen files;
     ArrangeBy by = ArrangeBy::Shoot;
     OrderBy order = OrderBy::AsArranged;
     Filter filter{};

@@ -105,8 +105,8 @@ void Sheet::setCellWidth(int pixels) {
 }
 
 void Sheet::rearrange() {
-    ArrangeRequest request{feed_.files(), by_, order_, filter_};
-    if (request.files.size() <= kFew) return apply(arranger_.now(request));
+    ArrangeRequest request{feed_.filesSeen(), by_, order_, filter_};
+    if (request.files->size() <= kFew) return apply(arranger_.now(request));
     arranger_.ask(std::move(request));
 }
 
@@ -119,21 +119,20 @@ void Sheet::apply(std::shared_ptr<const Arrangement> arrangement) {
         [this](int top, const Laid& laid) { return top < laid.top + laid.rows * rowHeight(); });
     if (first != laid_.end()) {
         const auto rows = std::max(0, (verticalScrollBar()->value() - first->top) / rowHeight());
-        anchor = places_[first->first + static_cast<std::size_t>(rows * columns_)];
-        anchorTop = cellBox(indexOf_.value(anchor)).top();
+        anchor = places()[first->first + static_cast<std::size_t>(rows * columns_)];
+        anchorTop = cellBox(arrangement_->indexOf.value(anchor)).top();
     }
-    const auto before = std::exchange(places_, {});
-    const auto at = indexOf_.value(current_, before.size());
-    arrangement_ = std::move(arrangement);
+    const auto before = std::exchange(arrangement_, std::move(arrangement));
+    const auto at = before->indexOf.value(current_, before->order.size());
     lay();
-    selected_.removeIf([this](std::int64_t id) { return !indexOf_.contains(id); });
-    if (current_ != 0 && !indexOf_.contains(current_)) leaveHidden(before, at);
-    if (anchor != 0 && indexOf_.contains(anchor) && verticalScrollBar()->value() > 0) {
-        verticalScrollBar()->setValue(verticalScrollBar()->value() + cellBox(indexOf_[anchor]).top() -
-                                      anchorTop);
+    selected_.removeIf([this](std::int64_t id) { return !arrangement_->indexOf.contains(id); });
+    if (current_ != 0 && !arrangement_->indexOf.contains(current_)) leaveHidden(before->order, at);
+    if (anchor != 0 && arrangement_->indexOf.contains(anchor) && verticalScrollBar()->value() > 0) {
+        verticalScrollBar()->setValue(verticalScrollBar()->value() +
+                                      cellBox(arrangement_->indexOf[anchor]).top() - anchorTop);
     }
-    if (current_ == 0 && !places_.empty())
-        setCurrent(indexOf_.contains(awaited_) ? awaited_ : places_.front());
+    if (current_ == 0 && !places().empty())
+        setCurrent(arrangement_->indexOf.contains(awaited_) ? awaited_ : places().front());
     if (std::exchange(reveal_, false)) ensureVisible(current_);
     viewport()->update();
     Q_EMIT arranged();
@@ -142,7 +141,7 @@ void Sheet::apply(std::shared_ptr<const Arrangement> arrangement) {
 // What is decided by a key is decided about a file that is seen: where the current one is no longer shown,
 // the next that is takes its place.
 void Sheet::leaveHidden(const std::vector<std::int64_t>& before, std::size_t at) {
-    const auto isShown = [this](std::int64_t id) { return indexOf_.contains(id); };
+    const auto isShown = [this](std::int64_t id) { return arrangement_->indexOf.contains(id); };
     const auto here = before.begin() + static_cast<std::ptrdiff_t>(std::min(at, before.size()));
     auto next = std::find_if(here, before.end(), isShown);
     if (next == before.end()) next = std::find_if(before.begin(), here, isShown);
@@ -150,17 +149,16 @@ void Sheet::leaveHidden(const std::vector<std::int64_t>& before, std::size_t at)
     current_ = 0;
     if (next != before.end()) {
         setCurrent(*next);
-    } else if (!places_.empty()) {
-        setCurrent(places_.front());
+    } else if (!places().empty()) {
+        setCurrent(places().front());
     } else {
         Q_EMIT currentChanged(0);
     }
 }
 
 void Sheet::lay() {
-    places_.clear();
-    indexOf_.clear();
     laid_.clear();
+    std::size_t placed = 0;
     const int room = viewport()->width() - 2 * kMargin + kGap;
     columns_ = std::max(1, room / (cellWidth_ + kGap));
     int top = 8;
@@ -169,11 +167,8 @@ void Sheet::lay() {
         top += kHeading;
         const auto rows = static_cast<int>((ids.size() + static_cast<std::size_t>(columns_) - 1) /
                                            static_cast<std::size_t>(columns_));
-        laid_.push_back({group, places_.size(), ids.size(), top, rows});
-        for (const auto id : ids) {
-            indexOf_.insert(id, places_.size());
-            places_.push_back(id);
-        }
+        laid_.push_back({group, placed, ids.size(), top, rows});
+        placed += ids.size();
         top += rows * rowHeight() + 6;
     }
     total_ = top;
@@ -208,7 +203,7 @@ std::size_t Sheet::indexAt(const QPoint& place) const {
         const auto in = static_cast<std::size_t>(y / rowHeight() * columns_ + column);
         if (in < laid.count) return laid.first + in;
     }
-    return places_.size();
+    return places().size();
 }
 
 void Sheet::paintCell(QPainter& painter, const QRect& box, const Finding& finding) {
@@ -297,16 +292,16 @@ void Sheet::paintEvent(QPaintEvent*) {
             for (int column = 0; column < columns_; ++column) {
                 const auto in = static_cast<std::size_t>(row * columns_ + column);
                 if (in >= laid.count) break;
-                const auto* finding = feed_.find(places_[laid.first + in]);
+                const auto* finding = feed_.find(places()[laid.first + in]);
                 if (finding == nullptr) continue;
                 const auto box = cellBox(laid.first + in);
                 paintCell(painter, box, *finding);
-                const auto* before = column == 0 ? nullptr : feed_.find(places_[laid.first + in - 1]);
+                const auto* before = column == 0 ? nullptr : feed_.find(places()[laid.first + in - 1]);
                 if (before != nullptr && areTogether(*before, *finding)) paintTie(painter, box);
             }
         }
     }
-    if (places_.empty()) {
+    if (places().empty()) {
         painter.setFont(look::textFont(14));
         painter.setPen(look::kDim);
         const auto& overview = feed_.overview();
@@ -330,8 +325,8 @@ void Sheet::resizeEvent(QResizeEvent*) {
 }
 
 void Sheet::ensureVisible(std::int64_t id) {
-    const auto found = indexOf_.constFind(id);
-    if (found == indexOf_.constEnd()) return;
+    const auto found = arrangement_->indexOf.constFind(id);
+    if (found == arrangement_->indexOf.constEnd()) return;
     const auto box = cellBox(*found);
     auto* bar = verticalScrollBar();
     if (box.top() < kHeading) bar->setValue(bar->value() + box.top() - kHeading);
@@ -340,11 +335,11 @@ void Sheet::ensureVisible(std::int64_t id) {
 }
 
 void Sheet::setCurrent(std::int64_t id) {
-    if (places_.empty()) awaited_ = id;
-    if (!indexOf_.contains(id)) return;
+    if (places().empty()) awaited_ = id;
+    if (!arrangement_->indexOf.contains(id)) return;
     current_ = id;
     selected_.clear();
-    anchor_ = indexOf_[id];
+    anchor_ = arrangement_->indexOf[id];
     ensureVisible(id);
     viewport()->update();
     Q_EMIT currentChanged(id);
@@ -378,37 +373,37 @@ void Sheet::rate(int rating) {
 }
 
 void Sheet::moveTo(std::size_t index, bool extend) {
-    if (places_.empty()) return;
-    index = std::min(index, places_.size() - 1);
-    const auto anchor = std::min(anchor_, places_.size() - 1);
-    const auto id = places_[index];
+    if (places().empty()) return;
+    index = std::min(index, places().size() - 1);
+    const auto anchor = std::min(anchor_, places().size() - 1);
+    const auto id = places()[index];
     if (!extend) {
         setCurrent(id);
         return;
     }
     current_ = id;
     selected_.clear();
-    for (auto i = std::min(anchor, index); i <= std::max(anchor, index); ++i) selected_.insert(places_[i]);
+    for (auto i = std::min(anchor, index); i <= std::max(anchor, index); ++i) selected_.insert(places()[i]);
     ensureVisible(id);
     viewport()->update();
     Q_EMIT currentChanged(id);
 }
 
 void Sheet::moveRows(int rows, bool extend) {
-    const auto box = cellBox(indexOf_.value(current_));
+    const auto box = cellBox(arrangement_->indexOf.value(current_));
     QPoint place(box.center().x(), box.center().y() + rows * rowHeight());
     // Over a heading into the next group: look a little further.
     for (int step = 0; step<3; ++step, place.ry() += rows> 0 ? kHeading : -kHeading) {
         for (int x = place.x(); x > 0; x -= cellWidth_ + kGap) {
             const auto index = indexAt({x, place.y()});
-            if (index < places_.size() && places_[index] != current_) return moveTo(index, extend);
+            if (index < places().size() && places()[index] != current_) return moveTo(index, extend);
         }
     }
-    moveTo(rows > 0 ? places_.size() - 1 : 0, extend);
+    moveTo(rows > 0 ? places().size() - 1 : 0, extend);
 }
 
 void Sheet::goToHeading(int by) {
-    const auto index = indexOf_.value(current_);
+    const auto index = arrangement_->indexOf.value(current_);
     const auto here = std::find_if(laid_.begin(), laid_.end(), [index](const Laid& laid) {
         return index >= laid.first && index < laid.first + laid.count;
     });
@@ -416,18 +411,18 @@ void Sheet::goToHeading(int by) {
     auto to = here;
     if (by > 0 && here + 1 != laid_.end()) ++to;
     if (by < 0 && index == here->first && here != laid_.begin()) --to;
-    if (to != here || by < 0) setCurrent(places_[to->first]);
+    if (to != here || by < 0) setCurrent(places()[to->first]);
 }
 
 void Sheet::selectAll() {
-    for (const auto id : places_) selected_.insert(id);
+    for (const auto id : places()) selected_.insert(id);
     viewport()->update();
 }
 
 void Sheet::keyPressEvent(QKeyEvent* event) {
     if (event->matches(QKeySequence::SelectAll)) return selectAll();
     const bool extend = (event->modifiers() & Qt::ShiftModifier) != 0;
-    const auto index = indexOf_.value(current_);
+    const auto index = arrangement_->indexOf.value(current_);
     const int page = std::max(1, viewport()->height() / rowHeight());
     switch (event->key()) {
         case Qt::Key_Left: return moveTo(index == 0 ? 0 : index - 1, extend);
@@ -437,7 +432,7 @@ void Sheet::keyPressEvent(QKeyEvent* event) {
         case Qt::Key_PageUp: return moveRows(-page, extend);
         case Qt::Key_PageDown: return moveRows(page, extend);
         case Qt::Key_Home: return moveTo(0, extend);
-        case Qt::Key_End: return moveTo(places_.size(), extend);
+        case Qt::Key_End: return moveTo(places().size(), extend);
         case Qt::Key_Space:
         case Qt::Key_K: return toggleKept();
         case Qt::Key_X: return toggleLeftOut();
@@ -460,10 +455,10 @@ void Sheet::keyPressEvent(QKeyEvent* event) {
 
 void Sheet::mousePressEvent(QMouseEvent* event) {
     const auto index = indexAt(event->pos());
-    if (index >= places_.size() || event->button() != Qt::LeftButton) return;
+    if (index >= places().size() || event->button() != Qt::LeftButton) return;
     if ((event->modifiers() & Qt::ControlModifier) != 0) {
         if (selected_.isEmpty() && current_ != 0) selected_.insert(current_);
-        const auto id = places_[index];
+        const auto id = places()[index];
         if (!selected_.remove(id)) selected_.insert(id);
         current_ = id;
         anchor_ = index;
@@ -477,7 +472,7 @@ void Sheet::mousePressEvent(QMouseEvent* event) {
 // The pointer goes along a clip as along its length.
 void Sheet::mouseMoveEvent(QMouseEvent* event) {
     const auto index = indexAt(event->pos());
-    const auto* finding = index < places_.size() ? feed_.find(places_[index]) : nullptr;
+    const auto* finding = index < places().size() ? feed_.find(places()[index]) : nullptr;
     if (finding == nullptr || finding->kind != Kind::Video) {
         if (flipping_.clip() != 0) flipping_.point(0, 0);
         return;
@@ -491,7 +486,7 @@ void Sheet::leaveEvent(QEvent* event) {
 }
 
 void Sheet::mouseDoubleClickEvent(QMouseEvent* event) {
-    if (indexAt(event->pos()) < places_.size() && current_ != 0) Q_EMIT opened(current_);
+    if (indexAt(event->pos()) < places().size() && current_ != 0) Q_EMIT opened(current_);
 }
 
 void Sheet::wheelEvent(QWheelEvent* event) {

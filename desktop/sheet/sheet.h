@@ -33,13 +33,13 @@ class Sheet : public QAbstractScrollArea {
     // Before the first arrangement it counts from then on.
     void setCurrent(std::int64_t id);
     std::vector<std::int64_t> selection() const;  // the current file when nothing else is selected
-    std::size_t shown() const { return places_.size(); }
-    const std::vector<std::int64_t>& shownIds() const { return places_; }
+    std::size_t shown() const { return places().size(); }
+    const std::vector<std::int64_t>& shownIds() const { return places(); }
     // How many files each value on each side would leave.
     const Arrangement& arrangement() const { return *arrangement_; }
     void toggleKept();
     Flipping& flipping() { return flipping_; }
-    QRect boxOf(std::int64_t id) const { return cellBox(indexOf_.value(id)); }
+    QRect boxOf(std::int64_t id) const { return cellBox(arrangement_->indexOf.value(id)); }
     void toggleLeftOut();
     void rate(int rating);
     // To the first file under the next heading, or to the first of this one, then of the one before.
@@ -66,12 +66,13 @@ class Sheet : public QAbstractScrollArea {
   private:
     struct Laid {
         std::size_t group;
-        std::size_t first;  // index into places_
+        std::size_t first;  // index into places()
         std::size_t count;
         int top;  // pixels from the top of the sheet; the heading is above
         int rows;
     };
 
+    const std::vector<std::int64_t>& places() const { return arrangement_->order; }
     void rearrange();
     void apply(std::shared_ptr<const Arrangement> arrangement);
     void leaveHidden(const std::vector<std::int64_t>& before, std::size_t at);
@@ -94,8 +95,6 @@ class Sheet : public QAbstractScrollArea {
     OrderBy order_ = OrderBy::AsArranged;
     std::shared_ptr<const Arrangement> arrangement_ = std::make_shared<const Arrangement>();
     bool reveal_ = false;  // the current file is to be brought into view with the next arrangement
-    std::vector<std::int64_t> places_;
-    QHash<std::int64_t, std::size_t> indexOf_;
     std::vector<Laid> laid_;
     int cellWidth_ = 132;
     int columns_ = 1;

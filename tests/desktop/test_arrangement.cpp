@@ -29,8 +29,8 @@ class TestArrangement : public QObject {
         return finding.id;
     }
     Arrangement arrangement(ArrangeBy by, const Filter& filter = {}, OrderBy order = OrderBy::AsArranged) {
-        std::vector<std::shared_ptr<const Finding>> all;
-        for (const auto& file : files_) all.push_back(std::make_shared<const Finding>(file));
+        const auto all = std::make_shared<JobFiles>();
+        for (const auto& file : files_) all->push_back(std::make_shared<const Finding>(file));
         return arrange(index_, {all, by, order, filter});
     }
     std::vector<Group> arranged(ArrangeBy by, const Filter& filter = {}) {
