@@ -153,15 +153,15 @@ class TestInStep : public QObject {
         std::vector<double> apart;
         QString text;
         for (const double flash : flashes) {
-            const auto nearest =
-                *std::min_element(ear.beeps.begin(), ear.beeps.end(), [flash](double a, double b) {
-                    return std::abs(a - flash) < std::abs(b - flash);
-                });
+            const auto nearest = *std::min_element(
+                ear.beeps.begin(), ear.beeps.end(),
+                [flash](double a, double b) { return std::abs(a - flash) < std::abs(b - flash); });
             apart.push_back(nearest - flash);
             text += QStringLiteral(" %1 ms").arg(qRound(apart.back() * 1000));
         }
         qInfo("sound after picture by%s", qPrintable(text));
-        // Beside other programs one picture may come late, or the player may have to wait once; most are in step.
+        // Beside other programs one picture may come late, or the player may have to wait once; most are in
+        // step.
         std::sort(apart.begin(), apart.end(), [](double a, double b) { return std::abs(a) < std::abs(b); });
         QVERIFY2(std::abs(apart[apart.size() / 2]) < 0.06, qPrintable(text));
     }
