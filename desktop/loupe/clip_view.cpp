@@ -98,7 +98,7 @@ void ClipView::paintEvent(QPaintEvent*) {
     const auto label = look::durationText(shownAt()) + Text::tr(" of ") + look::durationText(duration_);
     const QRectF tag(8, row.top() - 32, painter.fontMetrics().horizontalAdvance(label) + 14, 20);
     painter.fillRect(tag, QColor(0, 0, 0, 150));
-    painter.setPen(look::kText);
+    painter.setPen(look::kOnPicture);
     painter.drawText(tag, Qt::AlignCenter, label);
 
     const auto pixels = (row.size() * devicePixelRatioF()).toSize();
