@@ -111,22 +111,21 @@ Status DecoderProcess::start() {
         return Error{Fault::Failed, std::string("No connection to the decoder: ") + std::strerror(errno), "",
                      ""};
     }
-    if (pictures_.descriptor() < 0 && !pictures_.make()) {
-        return Error{Fault::Failed,
-                     std::string("No memory to share with the decoder: ") + std::strerror(errno), "", ""};
-    }
+    // Without it all but playing clips works.
+    if (pictures_.descriptor() < 0) pictures_.make();
     UniqueFd ours(pair[0]);
     const UniqueFd theirs(pair[1]);
     // The worker finds its connection at 3, the source at 4 and the memory for pictures at 5. All are first
     // moved out of the way, so that none lands on another's number.
     const UniqueFd socket(::fcntl(theirs.get(), F_DUPFD_CLOEXEC, 10));
     const UniqueFd source(::fcntl(source_->descriptor(), F_DUPFD_CLOEXEC, 10));
-    const UniqueFd memory(::fcntl(pictures_.descriptor(), F_DUPFD_CLOEXEC, 10));
+    const UniqueFd memory(pictures_.descriptor() < 0 ? -1
+                                                     : ::fcntl(pictures_.descriptor(), F_DUPFD_CLOEXEC, 10));
     posix_spawn_file_actions_t actions{};
     posix_spawn_file_actions_init(&actions);
     posix_spawn_file_actions_adddup2(&actions, socket.get(), 3);
     posix_spawn_file_actions_adddup2(&actions, source.get(), 4);
-    posix_spawn_file_actions_adddup2(&actions, memory.get(), 5);
+    if (memory) posix_spawn_file_actions_adddup2(&actions, memory.get(), 5);
     std::array<char*, 2> arguments{name.data(), nullptr};
     const int outcome = ::posix_spawn(&pid_, name.c_str(), &actions, nullptr, arguments.data(), environ);
     posix_spawn_file_actions_destroy(&actions);

@@ -12,8 +12,10 @@ SharedPictures::~SharedPictures() {
 
 bool SharedPictures::make() {
     memory_ = UniqueFd(::memfd_create("pictures", MFD_CLOEXEC | MFD_ALLOW_SEALING));
-    return memory_ && ::ftruncate(memory_.get(), kSize) == 0 &&
-           ::fcntl(memory_.get(), F_ADD_SEALS, F_SEAL_SHRINK | F_SEAL_GROW | F_SEAL_SEAL) == 0;
+    const bool made = memory_ && ::ftruncate(memory_.get(), kSize) == 0 &&
+                      ::fcntl(memory_.get(), F_ADD_SEALS, F_SEAL_SHRINK | F_SEAL_GROW | F_SEAL_SEAL) == 0;
+    if (!made) memory_.reset();
+    return made;
 }
 
 std::span<std::uint8_t> SharedPictures::bytes() {
