@@ -113,9 +113,8 @@ void compare(const char* what, const std::shared_ptr<Source>& source, const std:
             secondsOf([&] { shell("cat '" + (folder / "saved").string() + "'/* > /dev/null"); });
         fs::remove_all(folder / "saved");
         std::printf(
-            "%s, %s: cp and sync %.1f s; written and flushed %.1f s (%.2f of its speed); saved, read back "
-            "and "
-            "compared %.1f s (%zu verified); reading back alone %.1f s\n",
+            "%s, %s: cp and sync %.1f s; written and flushed %.1f s (%.2f of its speed); saved, "
+            "read back and compared %.1f s (%zu verified); reading back alone %.1f s\n",
             what, humanSize(bytes).c_str(), copied, written, copied / written, saved, verified, readBack);
         std::fflush(stdout);
     }

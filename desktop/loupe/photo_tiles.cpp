@@ -7,7 +7,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kMost = 64;  // tiles that are held beside those in view: 256 MB
+constexpr std::size_t kMost = 64;  // tiles that are held, 256 MB; more when more are in view
 constexpr int kLevels = 6;
 static_assert((1U << kLevels) == media::DecoderProcess::kMostShrunk);
 static_assert(PhotoTiles::kSide <= media::DecoderProcess::kLargestPart);
@@ -68,7 +68,7 @@ std::optional<PhotoTile> PhotoTiles::missing(const QRectF& seen, int level) cons
 void PhotoTiles::put(const PhotoTile& tile, const QImage& picture, const QRectF& seen) {
     tiles_.insert_or_assign(tile, picture);
     if (tiles_.size() <= kMost) return;
-    // What is not in view goes, of other levels first.
+    // What is in view stays.
     const auto span = touched(seen, tile.level);
     std::erase_if(tiles_, [&](const auto& entry) {
         return tiles_.size() > kMost && (entry.first.level != tile.level || !span.has(entry.first));

@@ -1,3 +1,5 @@
+#include <chrono>
+#include <ctime>
 #include <QTest>
 #include <random>
 #include <thread>
@@ -5,6 +7,7 @@
 #include "base/bytes.h"
 #include "base/control.h"
 #include "base/iso_time.h"
+#include "base/patience.h"
 #include "base/words.h"
 
 using namespace dreskel;
@@ -12,6 +15,26 @@ using namespace dreskel;
 class TestBase : public QObject {
     Q_OBJECT
   private Q_SLOTS:
+    // A search is given up for what it did, not for what the machine did beside it.
+    void patienceCountsOwnWork() {
+        using namespace std::chrono_literals;
+        Patience patience(200ms);
+        std::this_thread::sleep_for(300ms);
+        QVERIFY(!patience.over());
+        const auto work = [] {
+            for (const auto until = std::clock() + CLOCKS_PER_SEC * 3 / 10; std::clock() < until;) {
+            }
+            return true;
+        };
+        QVERIFY(patience.without(work));
+        QVERIFY(!patience.over());
+        work();
+        QVERIFY(patience.over());
+        // Waiting is borne ten times as long.
+        Patience waiting(5ms);
+        std::this_thread::sleep_for(80ms);
+        QVERIFY(waiting.over());
+    }
     void readerNeverLeavesItsView() {
         const std::uint8_t data[] = {0x01, 0x02, 0x03};
         ByteReader reader(data);
