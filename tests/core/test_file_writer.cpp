@@ -1,10 +1,14 @@
 // Writing one file: long ones go past the cache, in portions, from several pieces; whatever happens, what is
 // there under its name is all of it.
+#include <fcntl.h>
 #include <QCryptographicHash>
+
+#include <sys/ioctl.h>
 #include <QDir>
 #include <QTemporaryDir>
 #include <QTest>
 
+#include "base/unique_fd.h"
 #include "deliver/file_writer.h"
 #include "deliver/long_file.h"
 #include "tests/support/loop_device.h"
@@ -128,6 +132,35 @@ class TestFileWriter : public QObject {
                  written.error().sentence().c_str());
         QCOMPARE(told, std::uint64_t{0});
         QVERIFY(left.isEmpty());
+    }
+    // Pulled out in the middle: it fails, and nothing has its name.
+    void aDriveThatIsPulledOut() {
+        if (!LoopDevice::possible()) QSKIP("no loop devices here");
+        const auto image = dir_.filePath(QStringLiteral("pulled.img"));
+        QFile drive(image);
+        QVERIFY(drive.open(QIODevice::WriteOnly) && drive.resize(160 << 20));
+        drive.close();
+        QCOMPARE(command(QStringLiteral("mkfs.ext4"), {"-q", "-m", "0", image}).exitCode, 0);
+        LoopDevice loop(image, true);
+        const auto to = folder("pulled");
+        const QStringList mount{"-t", "ext4", loop.path(), to};
+        QCOMPARE(command(QStringLiteral("mount"), mount).exitCode, 0);
+        const UniqueFd root(::open(to.toUtf8().constData(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+        Control fresh;
+        CardView card(source_);
+        PieceReader bytes(card, pieces());
+        std::uint64_t told = 0;
+        const auto written =
+            writeTemporary(bytes, (to + QStringLiteral("/a")).toStdString(), fresh, [&](std::uint64_t count) {
+                // EXT4_IOC_SHUTDOWN without flushing its log.
+                std::uint32_t withoutLog = 2;
+                told += count;
+                if (told > kLongFile / 4) ::ioctl(root.get(), _IOR('X', 125, std::uint32_t), &withoutLog);
+            });
+        QVERIFY(!written.ok() && written.error().fault == Fault::Failed);
+        QVERIFY2(told < bytes.size(), written.error().sentence().c_str());
+        command(QStringLiteral("umount"), {"-l", to});
+        QVERIFY(!QFile::exists(to + QStringLiteral("/a")));
     }
 };
 
