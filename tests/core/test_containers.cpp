@@ -104,7 +104,9 @@ class TestContainers : public QObject {
         const std::uint8_t worst[][4] = {
             {0, 0, 0, 0}, {0xff, 0xff, 0xff, 0xff}, {0x7f, 0xff, 0xff, 0xff}, {0, 0, 0, 1}};
         std::mt19937 random(11);
-        for (int round = 0; round < 400; ++round) {
+        // Of a WAV all but the first bytes are samples, and each round listens to all of them.
+        const int rounds = name.endsWith(QLatin1String(".wav")) ? 60 : 400;
+        for (int round = 0; round < rounds; ++round) {
             auto damaged = bytes;
             const auto end = round % 2 == 0 ? std::size_t{256} : damaged.size() - 4;
             const auto from =
