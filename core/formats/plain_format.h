@@ -71,12 +71,11 @@ class PlainFormat : public Format {
 template <class Walked>
 class Saved : public Walked {
   public:
-    // Other measures do not tell whether they are content so far.
     std::unique_ptr<Measure> clone() const override {
         if constexpr (std::is_base_of_v<Walk, Walked>) {
             return std::make_unique<Saved>(*this);
         } else {
-            return nullptr;
+            return Walked::clone();  // its own, if it has one
         }
     }
 };

@@ -9,8 +9,10 @@ namespace dreskel::rebuild {
 namespace {
 
 constexpr std::size_t kStates = 24;
-constexpr std::size_t kCuts = 12;  // places tried for one join
-constexpr int kMostWhole = 6;      // ways that are checked to their end
+constexpr std::size_t kCuts = 12;                // places tried for one join
+constexpr int kMostWhole = 6;                    // ways that are checked to their end
+constexpr std::uint64_t kLookFurther = 1 << 20;  // bytes behind a join, where little tells right from wrong
+constexpr std::size_t kMostPassable = 6;         // candidates that are gone on with though they got less far
 constexpr std::uint64_t kLongestWant = 4 << 20;
 
 class WalkJoiner {
@@ -39,6 +41,9 @@ class WalkJoiner {
     // Goes on, the last piece growing with it, until something is wrong or `enough` is taken in.
     Outcome walk(Measure& measure, std::uint64_t enough, std::deque<State>* states, std::uint64_t& end);
     bool goOn(const State& state, std::uint64_t cut, std::uint64_t broken);
+    // The same state once it has taken in what stands before the cut, as far as it can stop there.
+    std::unique_ptr<Measure> advanced(const State& state, std::uint64_t cut);
+    std::size_t read(std::uint64_t at, std::size_t count);
     bool mine(std::uint64_t at) const {
         return std::any_of(places_.begin(), places_.end(),
                            [at](const ByteRange& place) { return place.contains(at); });
@@ -62,6 +67,33 @@ class WalkJoiner {
     int checked_ = 0;
 };
 
+std::size_t WalkJoiner::read(std::uint64_t at, std::size_t count) {
+    buffer_.resize(std::max(buffer_.size(), count));
+    std::vector<Piece> pieces;
+    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
+    return PieceReader(card_, std::move(pieces)).read(at, MutableBytes(buffer_).first(count));
+}
+
+std::unique_ptr<Measure> WalkJoiner::advanced(const State& state, std::uint64_t cut) {
+    auto measure = state.measure->clone();
+    for (;;) {
+        const auto want = measure->want();
+        if (!want || want->offset >= cut) break;
+        const auto count = static_cast<std::size_t>(
+            std::min<std::uint64_t>({want->length, cut - want->offset, kLongestWant}));
+        const auto bytes = Bytes(buffer_).first(read(want->offset, count));
+        if (bytes.size() < count) break;
+        if (count == want->length) {
+            measure->give(bytes);
+            continue;
+        }
+        if (!measure->giveSome(bytes)) break;
+        const auto next = measure->want();
+        if (next && next->offset == want->offset) break;
+    }
+    return measure;
+}
+
 WalkJoiner::Outcome WalkJoiner::walk(Measure& measure, std::uint64_t enough, std::deque<State>* states,
                                      std::uint64_t& end) {
     auto step = smallest();
@@ -83,11 +115,7 @@ WalkJoiner::Outcome WalkJoiner::walk(Measure& measure, std::uint64_t enough, std
         }
         if (known <= want->offset) return Outcome::Obstacle;
         const auto count = static_cast<std::size_t>(std::min(wished, known - want->offset));
-        buffer_.resize(std::max(buffer_.size(), count));
-        std::vector<Piece> pieces;
-        for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
-        const auto got =
-            PieceReader(card_, std::move(pieces)).read(want->offset, MutableBytes(buffer_).first(count));
+        const auto got = read(want->offset, count);
         if (states != nullptr) {
             states->push_back({measure.clone(), want->offset});
             if (states->size() > kStates) states->pop_front();
@@ -95,17 +123,22 @@ WalkJoiner::Outcome WalkJoiner::walk(Measure& measure, std::uint64_t enough, std
         end = want->offset + got;
         const auto before = measure.reached();
         const auto bytes = Bytes(buffer_).first(got);
-        const bool some = wished < want->length && got == wished && measure.giveSome(bytes);
-        if (!some && wished < std::min<std::uint64_t>(want->length, kLongestWant)) {
+        const bool cut = got < wished;  // by what stands in the way
+        const bool some = got < want->length && measure.giveSome(bytes);
+        if (!some && !cut && wished < std::min<std::uint64_t>(want->length, kLongestWant)) {
             // It counts on all it asked for.
             if (states != nullptr) states->pop_back();
             step = kLongestWant;
             continue;
         }
-        if (some) {
-            step = measure.reached() == before ? step * 2 : smallest();
-        } else {
+        if (!some) {
             measure.give(bytes);
+        } else if (measure.reached() > before) {
+            step = smallest();
+        } else if (cut && measure.sound()) {
+            return Outcome::Obstacle;
+        } else {
+            step *= 2;
         }
         if (!measure.sound()) return count < want->length ? Outcome::Obstacle : Outcome::Wrong;
         if (tired()) return Outcome::Wrong;
@@ -131,7 +164,8 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
         if (fine) places_ = std::move(kept);
         return fine;
     }
-    const auto broken = measure->reached();
+    // It may have been right to the last byte.
+    const auto broken = measure->sound() ? length() : measure->reached();
     if (static_cast<int>(places_.size()) >= limits_.pieces || tired()) return false;
     // A way that stumbles at once is none.
     if (joinAt > 0 && broken < joinAt + 2 * std::uint64_t{pool_.cluster()}) return false;
@@ -160,22 +194,43 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
     auto base = places_;
     base.back().length = cut - pieceAt;
     const auto from = base.back().end();
-    const auto enough = std::max(broken, cut) + pool_.cluster();
+    const auto enough = std::max(broken, cut) + smallest();
+    places_ = base;
+    const auto ready = advanced(state, cut);
+    const auto join = [&](std::uint64_t at) {
+        places_ = base;
+        places_.push_back({at, pool_.cluster()});
+    };
+    // From the same state again, so that there are states behind the join.
+    const auto followFrom = [&](std::uint64_t at) {
+        join(at);
+        return follow(ready->clone(), cut);
+    };
+    struct Passable {
+        std::uint64_t at, reached;
+    };
+    std::vector<Passable> passable;
     bool joined = false;
     pool_.visit(from, [&](std::uint64_t at) {
         if (tired()) return true;
         places_ = base;
         if (at == from || mine(at)) return false;
-        places_.push_back({at, pool_.cluster()});
-        const auto trial = state.measure->clone();
+        join(at);
+        const auto trial = ready->clone();
         std::uint64_t end = 0;
         if (walk(*trial, enough, nullptr, end) != Outcome::Over) return false;
-        // From the saved state again, so that there are states behind the join.
-        places_ = base;
-        places_.push_back({at, pool_.cluster()});
-        joined = follow(state.measure->clone(), cut);
+        const bool goesOn = walk(*trial, cut + kLookFurther, nullptr, end) != Outcome::Wrong;
+        if (!goesOn) passable.push_back({at, trial->reached()});
+        joined = goesOn && followFrom(at);
         return joined;
     });
+    std::stable_sort(passable.begin(), passable.end(),
+                     [](const Passable& a, const Passable& b) { return a.reached > b.reached; });
+    if (passable.size() > kMostPassable) passable.resize(kMostPassable);
+    for (const auto& each : passable) {
+        if (joined || tired()) break;
+        joined = followFrom(each.at);
+    }
     if (!joined) places_ = kept;
     return joined;
 }

@@ -1,6 +1,7 @@
 #include "scan/free_space.h"
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 #include "formats/registry.h"
@@ -10,6 +11,8 @@ namespace {
 
 constexpr std::uint64_t kSmallestCluster = 2048, kUsualCluster = 4096, kLargestCluster = 64 * 1024;
 constexpr std::size_t kEnoughFiles = 12;
+constexpr double kNoChance =
+    1000;  // to one, against a few files lying on a coarser grid than the card's by chance
 constexpr std::size_t kNearlyAll = 4, kOf = 5;  // four of five
 
 // The grid that files lie on: the coarsest on which nearly all of them begin. What begins off it lies inside
@@ -28,14 +31,18 @@ Grid gridOf(const Claims& claims) {
         if (!finding.inside && !(stream && finding.start() % kUsualCluster != 0))
             starts.push_back(finding.start());
     }
-    // A few files may all happen to lie on a coarser grid than the card's.
-    const auto coarsest = starts.size() < kEnoughFiles ? kUsualCluster : kLargestCluster;
-    for (auto cluster = coarsest; cluster >= kSmallestCluster; cluster /= 2) {
+    const bool few = starts.size() < kEnoughFiles;
+    for (auto cluster = kLargestCluster; cluster >= kSmallestCluster; cluster /= 2) {
         std::map<std::uint64_t, std::size_t> origins;
         for (const auto start : starts) ++origins[start % cluster];
         const auto most = std::max_element(origins.begin(), origins.end(),
                                            [](const auto& a, const auto& b) { return a.second < b.second; });
         if (most == origins.end()) break;
+        if (few && cluster > kUsualCluster) {
+            const auto ratio = static_cast<double>(cluster) / static_cast<double>(kUsualCluster);
+            const auto odds = std::pow(ratio, static_cast<double>(starts.size()) - 1);
+            if (most->second < starts.size() || odds < kNoChance) continue;
+        }
         const bool nearlyAll = most->second * kOf >= starts.size() * kNearlyAll;
         if (nearlyAll || cluster == kSmallestCluster)
             return {static_cast<std::uint32_t>(cluster), most->first};
@@ -43,17 +50,21 @@ Grid gridOf(const Claims& claims) {
     return {};
 }
 
+// The clusters that lie in a stretch as a whole; the last one of the card may be cut short.
+ByteRange wholeClustersOf(ByteRange stretch, const Grid& grid, ByteRange span) {
+    const auto ahead = (grid.cluster + grid.origin - stretch.offset % grid.cluster) % grid.cluster;
+    if (stretch.length <= ahead) return {stretch.offset, 0};
+    const auto rest = stretch.length - ahead;
+    const bool last = stretch.end() == span.end();
+    return {stretch.offset + ahead, last ? rest : rest / grid.cluster * grid.cluster};
+}
+
 }  // namespace
 
 RangeSet wholeClusters(const FreeSpace& space, ByteRange span) {
     RangeSet free;
-    for (const auto& stretch : space.stretches) {
-        const auto ahead = (space.cluster + space.origin - stretch.offset % space.cluster) % space.cluster;
-        if (stretch.length <= ahead) continue;
-        const auto rest = stretch.length - ahead;
-        const bool last = stretch.end() == span.end();
-        free.add({stretch.offset + ahead, last ? rest : rest / space.cluster * space.cluster});
-    }
+    for (const auto& stretch : space.stretches)
+        free.add(wholeClustersOf(stretch, {space.cluster, space.origin}, span));
     return free;
 }
 
@@ -64,6 +75,7 @@ bool looksWholeOver(const Finding& finding, const RangeSet& present) {
 }
 
 FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<std::vector<ByteRange>>& others,
+                      const std::vector<ByteRange>& blank,
                       const std::function<bool(const Finding&)>& inDoubt) {
     const auto grid = gridOf(claims);
     RangeSet free;
@@ -71,6 +83,7 @@ FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<st
     for (const auto& ranges : others) {
         for (const auto& range : ranges) free.remove(range);
     }
+    for (const auto& range : blank) free.remove(wholeClustersOf(range, grid, span));
     for (const auto& [id, finding] : claims.all()) {
         const bool sure = finding.condition == Condition::Whole || finding.evidence.decided;
         if (finding.inside || !sure || inDoubt(finding)) continue;

@@ -23,9 +23,11 @@ RangeSet wholeClusters(const FreeSpace& space, ByteRange span);
 // is not whole.
 bool looksWholeOver(const Finding& finding, const RangeSet& present);
 
-// `others`: stretches that are known to be no file's, or a present one's. `inDoubt`: whole files that are not
-// to be believed.
+// `others`: stretches that are known to be no file's, or a present one's. `blank`: that hold nothing; a
+// cluster that is blank in part may be the last of a file. `inDoubt`: whole files that are not to be
+// believed.
 FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<std::vector<ByteRange>>& others,
+                      const std::vector<ByteRange>& blank,
                       const std::function<bool(const Finding&)>& inDoubt);
 
 }  // namespace dreskel

@@ -170,8 +170,8 @@ std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> Settlement::parts() 
 FreeSpace Scanner::freeSpace(const Running& running, bool withBlanks) const {
     return freeSpaceOf(
         running.claims, running.record.span,
-        {running.book.structures().ranges(), running.book.present().ranges(),
-         withBlanks ? std::vector<ByteRange>() : job_->ranges(RangeKind::Blank)},
+        {running.book.structures().ranges(), running.book.present().ranges()},
+        withBlanks ? std::vector<ByteRange>() : job_->ranges(RangeKind::Blank),
         [&](const Finding& finding) { return looksWholeOver(finding, running.book.present()); });
 }
 

@@ -37,7 +37,7 @@ Result<std::shared_ptr<Splicing>> Splicing::open(const Session& session, std::in
         }
         claims.add(finding);
     }
-    auto space = freeSpaceOf(claims, {0, source->size()}, {present, session.structures(), session.blank()},
+    auto space = freeSpaceOf(claims, {0, source->size()}, {present, session.structures()}, session.blank(),
                              [&](const Finding& finding) { return finding.id == id; });
     std::shared_ptr<Splicing> splicing(new Splicing(source, std::move(space), control));
     for (const auto& piece : own->pieces) {

@@ -3,12 +3,14 @@
 
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/huffman.h"
+#include "formats/jpeg/lossless_decoder.h"
 #include "formats/jpeg/metadata.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
 using namespace dreskel::test;
+using jpeg::LosslessDecoder;
 using jpeg::StreamDecoder;
 
 class TestJpeg : public QObject {
@@ -27,8 +29,74 @@ class TestJpeg : public QObject {
         }
         return decoder;
     }
+    static void addLossless() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"left-bgr24", "plane-bgr24", "median-bgr24", "left-yuvj420p"})
+            QTest::newRow(name) << QStringLiteral("lossless-%1.jpg").arg(QLatin1String(name));
+    }
+    static LosslessDecoder followed(const Buffer& bytes, std::size_t portion) {
+        LosslessDecoder decoder;
+        for (std::size_t at = 0; at < bytes.size() && decoder.state() == LosslessDecoder::State::Hungry;
+             at += portion)
+            decoder.feed(slice(bytes, at, portion), at + portion >= bytes.size());
+        return decoder;
+    }
 
   private Q_SLOTS:
+    void followsLosslessData_data() { addLossless(); }
+    void followsLosslessData() {
+        QFETCH(QString, name);
+        const auto bytes = mediaFile(name);
+        auto longer = bytes;
+        const auto tail = randomBytes(5000, 1);
+        longer.insert(longer.end(), tail.begin(), tail.end());
+        for (const std::size_t portion : {std::size_t{1} << 20, std::size_t{4096}, std::size_t{509}}) {
+            const auto decoder = followed(longer, portion);
+            QVERIFY2(decoder.state() == LosslessDecoder::State::Ended, decoder.why().c_str());
+            QCOMPARE(decoder.offset(), static_cast<std::uint64_t>(bytes.size()));
+        }
+        // Cut short, and with the end marker gone.
+        QVERIFY(followed(Buffer(bytes.begin(), bytes.end() - 3000), 65536).state() ==
+                LosslessDecoder::State::Broken);
+        QVERIFY(followed(Buffer(bytes.begin(), bytes.end() - 2), 65536).state() ==
+                LosslessDecoder::State::Broken);
+    }
+    // Clusters of noise, of its own data from elsewhere, and of another such file.
+    void noticesForeignLosslessData_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"left", "plane", "median"})
+            QTest::newRow(name) << QStringLiteral("lossless-%1-bgr24.jpg").arg(QLatin1String(name));
+    }
+    void noticesForeignLosslessData() {
+        QFETCH(QString, name);
+        const auto good = mediaFile(name);
+        const auto other = mediaFile(QStringLiteral("lossless-plane-bgr24.jpg"));
+        constexpr std::size_t cluster = 32768;
+        std::mt19937 random(31);
+        for (int round = 0; round < 60; ++round) {
+            auto bytes = good;
+            const auto at = (1 + random() % (good.size() / cluster - 2)) * cluster;
+            const auto noise = randomBytes(cluster, 100U + static_cast<unsigned>(round));
+            const auto& from = round % 3 == 0 ? noise : round % 3 == 1 ? good : other;
+            const auto place = round % 3 == 0 ? 0 : (at / 2 + 777) % (from.size() - cluster);
+            std::copy_n(from.begin() + static_cast<std::ptrdiff_t>(place), cluster,
+                        bytes.begin() + static_cast<std::ptrdiff_t>(at));
+            const auto decoder = followed(bytes, 65536);
+            QVERIFY2(decoder.state() == LosslessDecoder::State::Broken, qPrintable(QString::number(round)));
+            QVERIFY(decoder.offset() + 60000 > at);
+        }
+    }
+    // A saved state goes on with the right bytes after a wrong road.
+    void losslessDataGoOnFromASavedState() {
+        const auto bytes = mediaFile(QStringLiteral("lossless-median-bgr24.jpg"));
+        const auto stop = bytes.size() / 2 / 4096 * 4096;
+        LosslessDecoder decoder;
+        QVERIFY(decoder.feed(slice(bytes, 0, stop), false) == LosslessDecoder::State::Hungry);
+        auto wrong = decoder;
+        QVERIFY(wrong.feed(randomBytes(262144, 9), true) == LosslessDecoder::State::Broken);
+        QVERIFY(decoder.feed(slice(bytes, stop, bytes.size()), true) == LosslessDecoder::State::Ended);
+        QCOMPARE(decoder.offset(), static_cast<std::uint64_t>(bytes.size()));
+    }
     void decodesToTheLastByte_data() { addPhotos(); }
     void decodesToTheLastByte() {
         QFETCH(QString, name);

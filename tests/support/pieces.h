@@ -19,27 +19,27 @@ struct PiecesCard {
     std::map<QString, std::vector<ByteRange>> places;
 };
 
-inline PiecesCard writeInPieces(const Runs& runs) {
+inline PiecesCard writeInPieces(const Runs& runs, std::size_t cluster = kCluster) {
     PiecesCard card;
-    card.bytes = randomBytes(2 * kCluster, 5);
+    card.bytes = randomBytes(2 * cluster, 5);
     std::map<QString, std::size_t> next;
     for (const auto& [name, count] : runs) {
         if (name.isEmpty()) {
-            const auto noise = randomBytes(static_cast<std::size_t>(count) * kCluster, 11);
+            const auto noise = randomBytes(static_cast<std::size_t>(count) * cluster, 11);
             card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
             continue;
         }
         const auto file = mediaFile(name);
         auto& at = next[name];
         const auto left = file.size() - at;
-        const auto length = count < 0 ? left : std::min(left, static_cast<std::size_t>(count) * kCluster);
+        const auto length = count < 0 ? left : std::min(left, static_cast<std::size_t>(count) * cluster);
         card.places[name].push_back({card.bytes.size(), length});
         card.bytes.insert(card.bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(at),
                           file.begin() + static_cast<std::ptrdiff_t>(at + length));
-        card.bytes.resize((card.bytes.size() + kCluster - 1) / kCluster * kCluster, 0);
+        card.bytes.resize((card.bytes.size() + cluster - 1) / cluster * cluster, 0);
         at += length;
     }
-    card.bytes.resize(card.bytes.size() + kCluster, 0);
+    card.bytes.resize(card.bytes.size() + cluster, 0);
     return card;
 }
 

@@ -1,0 +1,39 @@
+// Checks a stretch of picture data of a TIFF or raw file by its coding, as far as that allows: JPEG streams,
+// lossless ones too (ITU-T T.81), and Sony's blocks of sixteen samples. Other codings pass as they are.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <variant>
+
+#include "formats/jpeg/lossless_decoder.h"
+#include "formats/jpeg/stream_decoder.h"
+#include "formats/photo/tiff_layout.h"
+
+namespace dreskel::tiff {
+
+// A plain value: a copy is a state to go on from with other bytes. Bytes come in order, in portions.
+class AreaCheck {
+  public:
+    // A JPEG's coding shows in its header: so many bytes are taken at once to begin with, if there are as
+    // many.
+    static constexpr std::size_t kFirst = 128 * 1024;
+
+    explicit AreaCheck(Area::Coding coding) : coding_(coding) {}
+    // `last`: the area ends with these.
+    void give(Bytes bytes, bool last);
+    const std::string& why() const { return why_; }  // empty: nothing wrong so far
+    std::uint64_t taken() const { return taken_; }   // bytes that made sense
+
+  private:
+    void open(Bytes head);
+    void giveSixteens(Bytes bytes);
+
+    Area::Coding coding_;
+    bool begun_ = false;
+    std::variant<std::monostate, jpeg::StreamDecoder, jpeg::LosslessDecoder> stream_;
+    std::uint64_t given_ = 0, taken_ = 0;
+    std::string why_;
+};
+
+}  // namespace dreskel::tiff

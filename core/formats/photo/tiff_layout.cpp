@@ -1,0 +1,247 @@
+#include "formats/photo/tiff_layout.h"
+
+#include <algorithm>
+#include <array>
+
+#include "formats/exif.h"
+
+namespace dreskel::tiff {
+namespace {
+
+constexpr std::size_t kDirectory = 8192;  // 512 entries and more
+constexpr std::size_t kMostDirectories = 64;
+constexpr std::uint32_t kMostStrips = 1U << 20;
+constexpr std::array<std::uint8_t, 14> kSizes{0, 1, 1, 2, 4, 8, 1, 1, 2, 4, 8, 4, 8, 4};
+
+enum Tag : std::uint16_t {
+    kPanasonicPreview = 0x2e,
+    kWidth = 0x100,
+    kHeight = 0x101,
+    kBits = 0x102,
+    kCompression = 0x103,
+    kPhotometric = 0x106,
+    kStrips = 0x111,
+    kStripLengths = 0x117,
+    kTiles = 0x144,
+    kTileLengths = 0x145,
+    kJpegTables = 0x15b,
+    kSubDirectories = 0x14a,
+    kJpegAt = 0x201,
+    kJpegLength = 0x202,
+    kExif = 0x8769,
+    kGps = 0x8825,
+    kDngVersion = 0xc612,
+    kCanonSlices = 0xc640,
+    kPanasonicData = 0x118
+};
+
+}  // namespace
+
+// Sensor data, or a coding that only raw files have.
+bool Layout::Image::raw() const {
+    constexpr std::array<std::uint32_t, 7> codings{32767, 32769, 32770, 34713, 34892, 65000, 65535};
+    return photometric == 32803 || photometric == 34892 ||
+           std::find(codings.begin(), codings.end(), compression) != codings.end();
+}
+
+void Layout::follow(std::uint64_t at) {
+    if (at < 8 || seen_.size() >= kMostDirectories || !seen_.insert(at).second) return;
+    tasks_.push_back({at, kDirectory, Task::Directory, 0, 0, 0});
+}
+
+std::optional<Measure::Want> Layout::want() const {
+    if (failed_ || tasks_.empty()) return std::nullopt;
+    return Measure::Want{tasks_.front().offset, tasks_.front().length};
+}
+
+void Layout::give(Bytes bytes) {
+    const auto task = tasks_.front();
+    tasks_.pop_front();
+    if (task.what == Task::Front) {
+        front(bytes);
+    } else if (task.what == Task::Directory) {
+        directory(bytes, task.offset);
+    } else if (bytes.size() == task.length) {
+        numbers(bytes, task.image, task.tag, task.type);
+    }
+    if (tasks_.empty() && !failed_) settle();
+}
+
+void Layout::front(Bytes bytes) {
+    head_.assign(bytes.begin(), bytes.end());
+    endian_ = bytes[0] == 'I' ? Endian::Little : Endian::Big;
+    ByteReader reader(bytes, endian_);
+    reader.skip(4);
+    follow(reader.u32());
+}
+
+void Layout::directory(Bytes bytes, std::uint64_t at) {
+    ByteReader reader(bytes, endian_);
+    const auto count = reader.u16();
+    // The first directory has to be there; another may be damaged.
+    if (count == 0 || reader.left() < std::size_t{count} * 12) {
+        failed_ = images_.empty();
+        return;
+    }
+    end_ = std::max(end_, at + 2 + std::uint64_t{count} * 12 + 4);
+    images_.emplace_back();
+    const auto image = images_.size() - 1;
+    for (unsigned i = 0; i < count; ++i) {
+        ByteReader one(reader.take(12), endian_);
+        entry(one, image);
+    }
+    follow(reader.u32());
+}
+
+void Layout::entry(ByteReader& reader, std::size_t image) {
+    const auto tag = reader.u16();
+    const auto type = reader.u16();
+    const auto count = reader.u32();
+    const auto value = reader.take(4);
+    if (type == 0 || type >= kSizes.size()) return;
+    const auto length = std::uint64_t{kSizes[type]} * count;
+    if (tag == kDngVersion) dng_ = true;
+    if (tag == kJpegTables) images_[image].tablesElsewhere = true;
+    if (tag == kCanonSlices) images_[image].sliced = true;
+    const bool elsewhere = length > 4;
+    const std::uint64_t at = ByteReader(value, endian_).u32();
+    if (elsewhere) end_ = std::max(end_, at + length);
+    if (tag == kPanasonicPreview && elsewhere && startsWith(slice(head_, 2, 1), "U"))
+        addArea({at, length}, Area::Coding::Preview);
+    const bool single = tag == kExif || tag == kGps;
+    const bool wanted = single || (tag >= kWidth && tag <= kPhotometric) || tag == kStrips ||
+                        tag == kStripLengths || tag == kTiles || tag == kTileLengths ||
+                        tag == kSubDirectories || tag == kJpegAt || tag == kJpegLength ||
+                        tag == kPanasonicData;
+    if (!wanted || count > kMostStrips) return;
+    if (elsewhere) {
+        tasks_.push_back({at, static_cast<std::size_t>(length), Task::Numbers, image, tag, type});
+    } else {
+        numbers(value.first(static_cast<std::size_t>(length)), image, tag, type);
+    }
+}
+
+void Layout::numbers(Bytes bytes, std::size_t image, std::uint16_t tag, std::uint16_t type) {
+    ByteReader reader(bytes, endian_);
+    std::vector<std::uint32_t> all;
+    while (reader.left() > 0) {
+        if (type == 3) {
+            all.push_back(reader.u16());
+        } else if (type == 4 || type == 9 || type == 13) {
+            all.push_back(reader.u32());
+        } else {
+            return;
+        }
+    }
+    if (all.empty()) return;
+    auto& into = images_[image];
+    switch (tag) {
+        case kWidth: into.width = all[0]; break;
+        case kHeight: into.height = all[0]; break;
+        case kBits: into.bits = all[0]; break;
+        case kCompression: into.compression = all[0]; break;
+        case kPhotometric: into.photometric = all[0]; break;
+        case kStrips:
+        case kTiles: into.at = std::move(all); break;
+        case kStripLengths:
+        case kTileLengths: into.lengths = std::move(all); break;
+        case kJpegAt: into.jpegAt = all[0]; break;
+        case kJpegLength: into.jpegLength = all[0]; break;
+        case kPanasonicData: into.panasonicAt = all[0]; break;
+        default:
+            for (const auto at : all) follow(at);
+    }
+}
+
+std::string Layout::format() const {
+    const Bytes head(head_);
+    const auto magic = slice(head, 2, 2);
+    if (startsWith(magic, "RO") || startsWith(magic, "RS") || startsWith(magic, "OR")) return "orf";
+    if (startsWith(magic, "U")) return "rw2";
+    if (startsWith(slice(head, 8, 2), "CR")) return "cr2";
+    Description about;
+    readExif(head, about);
+    const auto made = [&](std::string_view maker) {
+        // The maker's name stands in the head, whether or not the model repeats it.
+        const std::string_view all(reinterpret_cast<const char*>(head_.data()),
+                                   std::min<std::size_t>(head_.size(), 4096));
+        return all.find(maker) != std::string_view::npos;
+    };
+    if (dng_) return made("GoPro") ? "gpr" : "dng";
+    const bool raw =
+        std::any_of(images_.begin(), images_.end(), [](const Image& image) { return image.raw(); });
+    if (!raw) return "tiff";
+    if (made("NIKON")) return made("COOLPIX") ? "nrw" : "nef";
+    if (made("SONY")) return "arw";
+    if (made("PENTAX") || made("RICOH")) return "pef";
+    if (made("SAMSUNG")) return "srw";
+    if (made("Hasselblad")) return "3fr";
+    if (made("Phase One") || made("Leaf")) return "iiq";
+    if (made("EPSON")) return "erf";
+    return "tiff";
+}
+
+// Where the data lie, once all directories are read.
+void Layout::settle() {
+    const auto name = images_.empty() ? std::string() : format();
+    for (const auto& image : images_) {
+        const auto pairs = std::min(image.at.size(), image.lengths.size());
+        for (std::size_t i = 0; i < pairs; ++i) {
+            // Panasonic puts a place that is none, and the real one beside it.
+            const std::uint64_t at = image.panasonicAt != 0 && pairs == 1 ? image.panasonicAt : image.at[i];
+            addArea({at, image.lengths[i]}, codingOf(image, image.lengths[i], name));
+        }
+        if (image.jpegLength > 0) addArea({image.jpegAt, image.jpegLength}, Area::Coding::Preview);
+    }
+    std::sort(areas_.begin(), areas_.end(),
+              [](const Area& a, const Area& b) { return a.range.offset < b.range.offset; });
+    // Two that share bytes: one of them is not what it is said to be.
+    std::vector<Area> apart;
+    for (const auto& area : areas_) {
+        if (apart.empty() || apart.back().range.end() <= area.range.offset) {
+            apart.push_back(area);
+        } else if (apart.back().range != area.range) {
+            auto& before = apart.back();
+            before.range.length = std::max(before.range.end(), area.range.end()) - before.range.offset;
+            before.coding = Area::Coding::Unknown;
+        }
+    }
+    areas_ = std::move(apart);
+}
+
+void Layout::addArea(ByteRange range, Area::Coding coding) {
+    if (range.length == 0) return;
+    any_ = true;
+    end_ = std::max(end_, range.end());
+    areas_.push_back({range, coding});
+}
+
+Area::Coding Layout::codingOf(const Image& image, std::uint64_t length, const std::string& format) const {
+    const bool jpeg = image.compression == 6 || image.compression == 7 || image.compression == 34892;
+    // Others put codings of their own into the same markers, and Canon says of plain samples that they are
+    // coded.
+    const bool standard = format == "dng" || format == "arw" || (format == "cr2" && image.sliced);
+    if (jpeg && standard && !image.tablesElsewhere) return Area::Coding::Strip;
+    if (jpeg && format == "cr2") return Area::Coding::Preview;
+    const bool sixteens = image.compression == 32767 && image.bits == 8 && image.width % 16 == 0 &&
+                          length == std::uint64_t{image.width} * image.height;
+    return sixteens && format == "arw" ? Area::Coding::Sixteens : Area::Coding::Unknown;
+}
+
+const Layout::Image& Layout::largest() const {
+    static const Image none;
+    const auto pixels = [](const Image& image) { return std::uint64_t{image.width} * image.height; };
+    const auto found = std::max_element(images_.begin(), images_.end(), [&](const Image& a, const Image& b) {
+        return pixels(a) < pixels(b);
+    });
+    return found == images_.end() ? none : *found;
+}
+
+void Layout::describe(Description& into) const {
+    readExif(head_, into);
+    if (width() == 0 || height() == 0) return;
+    into.width = width();
+    into.height = height();
+}
+
+}  // namespace dreskel::tiff
