@@ -1,6 +1,7 @@
 // Matroska and WebM (RFC 9559 on EBML, RFC 8794): a header element, then a segment of elements that state
 // their lengths, or whose lengths were never written when the recording was cut off or streamed.
 #include <bit>
+#include <set>
 
 #include "formats/families.h"
 #include "formats/plain_format.h"
@@ -38,7 +39,10 @@ std::optional<Element> readElement(Bytes bytes) {
     return element;
 }
 
+constexpr std::uint64_t kLongestTracks = 1 << 20;  // with the settings and pictures of subtitles
 constexpr std::uint32_t kHeaderId = 0x1a45dfa3, kSegment = 0x18538067, kCluster = 0x1f43b675;
+constexpr std::uint32_t kTracks = 0x1654ae6b, kTrackEntry = 0xae, kTrackNumber = 0xd7, kBlock = 0xa3;
+constexpr std::uint32_t kVoid = 0xec, kCheckSum = 0xbf;
 
 bool inSegment(std::uint32_t id) {
     for (const std::uint32_t known : {0x114d9b74U, 0x1549a966U, 0x1654ae6bU, 0x1f43b675U, 0x1c53bb6bU,
@@ -74,20 +78,57 @@ class MatroskaWalk : public Walk {
             return advance(element->header);
         }
         if (position() == end_) return close();
-        const bool known = element && (inSegment(element->id) || (open_ && inCluster(element->id)));
-        if (!known || (end_ != kUnknown && element->length != kUnknown &&
-                       position() + element->header + element->length > end_)) {
+        if (position() == clusterEnd_) clusterEnd_ = 0;
+        // A cluster whose length is not stated ends where an element of the segment begins.
+        const bool within = clusterEnd_ != 0 && element && inCluster(element->id);
+        const bool beside =
+            (clusterEnd_ == 0 || clusterEnd_ == kUnknown) && element && inSegment(element->id);
+        const auto border = within && clusterEnd_ != kUnknown ? clusterEnd_ : end_;
+        const bool over = element && element->length != kUnknown && border != kUnknown &&
+                          position() + element->header + element->length > border;
+        if ((!within && !beside) || over || (element->id == kBlock && !isBlock(bytes, *element))) {
             if (end_ == kUnknown && accepted()) return close();
             return breakOff(last ? "the card ends before the file does" : "no element follows");
         }
-        if (element->id == kCluster) accept();
-        if (inSegment(element->id) && element->id != 0xec && element->id != 0xbf)
-            open_ = element->id == kCluster;
-        // A cluster is gone through block by block where its length was never written.
+        if (element->id == kTracks && element->length < kLongestTracks) {
+            if (bytes.size() < element->header + element->length && !last)
+                return ask(static_cast<std::size_t>(element->header + element->length));
+            learnTracks(slice(bytes, element->header, element->length));
+            ask(kHead);
+        }
+        if (element->id == kCluster) {
+            // Gone through block by block: in that way it can be put together from pieces.
+            accept();
+            clusterEnd_ =
+                element->length == kUnknown ? kUnknown : position() + element->header + element->length;
+            return advance(element->header);
+        }
+        if (!within && element->id != kVoid && element->id != kCheckSum) clusterEnd_ = 0;
         if (element->length == kUnknown) return advance(element->header);
-        if (element->id == kCluster) open_ = false;
         advance(element->header + element->length);
         if (position() == end_) close();
+    }
+    // A block begins with the number of its track, its time within the cluster, and flags (RFC 9559, 10.1).
+    bool isBlock(Bytes bytes, const Element& element) const {
+        const auto body = slice(bytes, element.header, 4);
+        return body.size() == 4 && element.length > 4 &&
+               (tracks_.empty() || (body[0] & 0x80) == 0 || tracks_.contains(body[0] & 0x7fU));
+    }
+    // The numbers of the tracks, where each is a byte (5.1.4.1.1).
+    void learnTracks(Bytes body) {
+        for (std::size_t at = 0; at < body.size();) {
+            const auto entry = readElement(body.subspan(at));
+            if (!entry || entry->length > body.size()) return;
+            const auto inside = slice(body, at + entry->header, entry->length);
+            for (std::size_t k = 0; entry->id == kTrackEntry && k < inside.size();) {
+                const auto fact = readElement(inside.subspan(k));
+                if (!fact || fact->length > inside.size()) return;
+                if (fact->id == kTrackNumber && fact->length == 1 && k + fact->header < inside.size())
+                    tracks_.insert(inside[k + fact->header]);
+                k += fact->header + static_cast<std::size_t>(fact->length);
+            }
+            at += entry->header + static_cast<std::size_t>(entry->length);
+        }
     }
     bool mayEnd() const override { return end_ == kUnknown; }
     void describe(Measured& into) override {
@@ -97,8 +138,9 @@ class MatroskaWalk : public Walk {
     }
 
     bool web_ = false;
-    bool open_ = false;  // in a cluster of unknown length
     std::uint64_t segmentAt_ = 0, end_ = 0;
+    std::uint64_t clusterEnd_ = 0;  // of the cluster in hand, kUnknown where it is not stated; 0: in none
+    std::set<std::uint32_t> tracks_;
 };
 
 bool matches(Bytes head) {

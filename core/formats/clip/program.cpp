@@ -11,7 +11,7 @@ namespace {
 
 constexpr std::size_t kPortion = 256 * 1024;
 constexpr std::size_t kLargestPacket = 6 + 65535;
-constexpr std::uint64_t kLeastPacks = 10;
+constexpr std::uint64_t kLeastPacks = 10, kLeastPackets = 48;  // either is enough: some write a pack a second
 constexpr std::uint64_t kSector = 512;
 constexpr double kClock = 90000;         // ticks a second
 constexpr double kBackwards = 0.5;       // seconds that the clock goes back where another recording begins
@@ -92,6 +92,7 @@ class ProgramWalk : public Walk {
                     return close();
                 }
                 video_ = video_ || (rest[3] & 0xf0U) == 0xe0;
+                if (packs_ > 0 && ++packets_ == kLeastPackets) accept();
             } else {
                 advance(at);
                 return close();
@@ -118,7 +119,7 @@ class ProgramWalk : public Walk {
 
     bool video_ = false;
     int version_ = 0;
-    std::uint64_t packs_ = 0, clockJumps_ = 0;
+    std::uint64_t packs_ = 0, packets_ = 0, clockJumps_ = 0;
     double clock_ = 0, longestStep_ = 0;
 };
 
