@@ -1,8 +1,12 @@
 #include "rebuild/clip_joiner.h"
 
 #include <algorithm>
+#include <array>
+#include <deque>
 #include <map>
 #include <set>
+
+#include "base/patience.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -16,6 +20,9 @@ constexpr std::size_t kAhead = 8;
 constexpr std::size_t kFollowing = 4;
 // Clusters of a piece in which no sample begins; a longer stretch without one is missing, or was never there.
 constexpr std::uint64_t kMostStray = 1024;
+constexpr std::chrono::milliseconds kUnknown(8000);  // of processor time, for one such piece
+constexpr std::size_t kLookedAt = 512;               // bytes of a cluster
+constexpr std::ptrdiff_t kManyBytes = 160;           // of 256; noise has 221 in so many
 // Over all joins that are told by decoding.
 constexpr int kRounds = 2;
 
@@ -249,7 +256,12 @@ class Joiner {
         for (int round = 0; round < kRounds; ++round) {
             for (auto& gap : gaps) {
                 if (control_.stopped()) return std::nullopt;
-                if (!gap.sure) gap.stray > 0 ? placeStray(gap) : decide(gap);
+                if (!gap.sure) {
+                    gap.stray > 0 ? placeStray(gap) : decide(gap);
+                } else if (limits_.strayPieces && round == 0) {
+                    const auto outcome = trial(gap);
+                    if (!clean(gap, outcome) && outcome.reached > 0) placeUnknown(gap);
+                }
             }
         }
         std::set<std::uint64_t> once;
@@ -279,38 +291,121 @@ class Joiner {
     Trial trial(const Gap& gap) const {
         return decode_(places(), gap.before.cluster * cluster_, (gap.behind.cluster + 1) * cluster_);
     }
+    // Nothing is wrong up to where the next join may be: what is wrong behind that is another gap's.
+    bool clean(const Gap& gap, const Trial& outcome) const {
+        return outcome.errors == 0 || outcome.reached >= (gap.behind.cluster + 1) * cluster_;
+    }
     // Whether one trial is better than another; errors count first.
     static bool better(const Trial& a, const Trial& b) {
+        if (a.reached > 0 && b.reached > 0) return a.reached > b.reached;
         return a.errors != b.errors ? a.errors < b.errors : a.roughness < b.roughness;
     }
     void decide(Gap& gap) {
-        std::vector<std::uint64_t> order;
-        const auto add = [&](std::uint64_t first) {
-            if (std::find(order.begin(), order.end(), first) == order.end()) order.push_back(first);
-        };
-        add(natural(gap, gap.size - gap.least));
-        add(gap.most);
-        add(gap.least);
-        for (auto first = gap.least; first <= gap.most; ++first) add(first);
-        if (order.size() > static_cast<std::size_t>(limits_.trials))
-            order.resize(static_cast<std::size_t>(limits_.trials));
+        std::deque<std::uint64_t> order{natural(gap, gap.size - gap.least), gap.most, gap.least};
+        for (auto first = gap.least; first <= gap.most; ++first) order.push_back(first);
+        std::set<std::uint64_t> tried;
         auto best = order.front();
-        Trial least{UINT64_MAX, 0};
-        for (const auto first : order) {
+        Trial least{UINT64_MAX, 0, 0};
+        while (!order.empty() && tried.size() < static_cast<std::size_t>(limits_.trials)) {
+            const auto first = order.front();
+            order.pop_front();
+            if (!tried.insert(first).second) continue;
             if (control_.stopped()) return;
             fill(gap, first);
             const auto outcome = trial(gap);
+            // The run before goes no further than to where it shows that something is wrong, and hardly less
+            // far.
+            const auto shown = clusterOf(outcome.reached);
+            if (outcome.reached > 0 && shown > gap.before.cluster && shown - gap.before.cluster - 1 < first) {
+                const auto upTo = shown - gap.before.cluster - 1;
+                for (const auto further : {upTo - std::min<std::uint64_t>(upTo, 1), upTo}) {
+                    if (further >= gap.least) order.push_front(further);
+                }
+            }
             if (!better(outcome, least)) continue;
             least = outcome;
             best = first;
-            if (least.errors == 0) break;
+            if (clean(gap, least)) break;
         }
         fill(gap, best);
         settle(gap, gap.before.cluster + best + 1, least);
+        if (!gap.sure && limits_.strayPieces && least.reached > 0) placeUnknown(gap);
+    }
+    // What lies between is neither all of the run before nor of the one behind: one or more pieces in which
+    // no sample begins. They are looked for cluster by cluster; the right one carries the picture in hand on
+    // by a cluster.
+    void placeUnknown(Gap& gap) {
+        const Patience patience(kUnknown);
+        const auto goOnFrom = clusterOf(furthest(gap));
+        if (goOnFrom <= gap.before.cluster) return;
+        const auto upTo = goOnFrom - gap.before.cluster - 1;
+        struct Carries {
+            std::uint64_t reached = 0, first = 0, at = 0, length = 0;
+        } best;
+        bool found = false;
+        const auto tryAt = [&](std::uint64_t first, std::uint64_t at) {
+            for (std::uint64_t length = 1; first + length <= gap.size; ++length) {
+                if (!open(at + (length - 1) * cluster_)) return false;
+                gap.stray = length;
+                fill(gap, first, at);
+                const auto outcome = trial(gap);
+                found = clean(gap, outcome);
+                if (found) settle(gap, gap.before.cluster + first + 1, outcome);
+                if (found || patience.over()) return true;
+                if (outcome.reached < (gap.before.cluster + first + 1 + length) * cluster_) return false;
+                if (outcome.reached > best.reached) best = {outcome.reached, first, at, length};
+            }
+            return false;
+        };
+        for (const auto first : {upTo, upTo - std::min<std::uint64_t>(upTo, 1)}) {
+            if (found || first > gap.most || first >= gap.size) continue;
+            pool_.visit(gap.before.at, [&](std::uint64_t at) {
+                if (control_.stopped() || patience.over()) return true;
+                return open(at) && mayBeCoded(at) && tryAt(first, at);
+            });
+        }
+        if (found) return;
+        gap.stray = best.reached > 0 ? best.length : 0;
+        fill(gap, best.reached > 0 ? best.first : std::min(upTo, gap.most), best.at);
+        if (best.reached > 0)
+            goOnBehind(gap, best.first + best.length, best.at + (best.length - 1) * cluster_);
+    }
+    // The first clusters of a gap are known now, the last of them at `at`: what is left of it is a smaller
+    // gap.
+    void goOnBehind(Gap& gap, std::uint64_t known, std::uint64_t at) {
+        for (std::uint64_t k = 1; k <= known; ++k) used_.insert(anchors_.at(gap.before.cluster + k));
+        reasons_[gap.before.cluster + known] = "only with this piece the picture goes on";
+        Gap rest{{gap.before.cluster + known, at}, gap.behind, gap.size - known, 0, 0};
+        if (rest.size == 0) return;
+        rest.most = room(rest.before, rest.size, true);
+        const auto back = room(rest.behind, rest.size, false);
+        rest.least = rest.size - back;
+        if (rest.most + back < rest.size) {
+            rest.stray = rest.size - rest.most - back;
+            fill(rest, rest.most, rest.behind.at);
+            rest.stray = 0;
+            placeUnknown(rest);
+        } else {
+            decide(rest);
+        }
+        gap.sure = rest.sure;
+    }
+    // How far the pictures are right when the run before goes on as far as it can.
+    std::uint64_t furthest(const Gap& gap) {
+        fill(gap, gap.most);
+        return trial(gap).reached;
+    }
+    // Coded data hold nearly as many different bytes as there can be; text and tables do not.
+    bool mayBeCoded(std::uint64_t at) {
+        bytes_.resize(kLookedAt);
+        const auto got = card_.read(at + cluster_ / 2, bytes_);
+        std::array<bool, 256> seen{};
+        for (const auto byte : Bytes(bytes_).first(got)) seen[byte] = true;
+        return std::count(seen.begin(), seen.end(), true) > kManyBytes;
     }
     void placeStray(Gap& gap) {
         std::optional<std::uint64_t> best;
-        Trial least{UINT64_MAX, 0};
+        Trial least{UINT64_MAX, 0, 0};
         int left = limits_.trials;
         pool_.visit(gap.before.at, [&](std::uint64_t at) {
             if (control_.stopped() || left == 0) return true;
@@ -325,14 +420,18 @@ class Joiner {
             if (!better(outcome, least)) return false;
             least = outcome;
             best = at;
-            return least.errors == 0;
+            return clean(gap, least);
         });
         if (!best) return;
         fill(gap, gap.most, *best);
         settle(gap, gap.before.cluster + gap.most + 1, least);
+        if (!gap.sure && least.reached > 0) {
+            gap.stray = 0;
+            placeUnknown(gap);
+        }
     }
     void settle(Gap& gap, std::uint64_t cluster, const Trial& outcome) {
-        gap.sure = outcome.errors == 0;
+        gap.sure = clean(gap, outcome);
         reasons_[cluster] =
             gap.sure ? "of the places where it may go on, here the pictures decode without an error"
                      : "the place where it goes on could not be told exactly";

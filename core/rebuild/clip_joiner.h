@@ -47,6 +47,8 @@ struct Trial {
     // How little the pictures are like one another and smooth in themselves: some decoders complain of
     // little.
     double roughness = 0;
+    // Byte of the file up to which nothing is wrong, where that is known and something is.
+    std::uint64_t reached = 0;
 };
 using TryDecoding =
     std::function<Trial(const std::vector<ByteRange>& places, std::uint64_t from, std::uint64_t to)>;

@@ -4,6 +4,7 @@
 
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
+#include "rebuild/sample_judge.h"
 #include "scan/running.h"
 
 namespace dreskel {
@@ -81,17 +82,23 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         return evidence.condition == Condition::Whole ? 1.0 : std::min(evidence.decoded, 0.9999);
     };
     const auto join = [&](const rebuild::ClipHead& head) {
+        rebuild::SampleJudge* judge = nullptr;
         const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from, std::uint64_t to) {
+            const auto verdict = judge->judge(places, from, to, pool.cluster());
+            if (verdict.wrong > 0) return rebuild::Trial{verdict.wrong, 0, verdict.reached};
+            if (verdict.certain) return rebuild::Trial{};
             std::vector<Piece> pieces;
             for (const auto& place : places) {
                 for (auto& piece : running.card.pieces(place)) pieces.push_back(std::move(piece));
             }
             const auto report = decoder.checkBetween(pieces, head.avi ? "avi" : "mp4", from, to, &control);
-            if (!report || !report.value().opened) return rebuild::Trial{UINT64_MAX - 1, 0};
-            return rebuild::Trial{report.value().errors, report.value().roughness};
+            if (!report || !report.value().opened) return rebuild::Trial{UINT64_MAX - 1, 0, 0};
+            return rebuild::Trial{report.value().errors, report.value().roughness, 0};
         };
         const std::string family = head.avi ? "avi" : "isobmff";
         for (const auto& index : fitting(head)) {
+            rebuild::SampleJudge pictures(running.card, index);
+            judge = &pictures;
             const auto clip = rebuild::joinClip(running.card, head, index, pool, decode, control, limits);
             if (!clip || clip->places.size() < 2) continue;
             const auto before = decoded(head, family);

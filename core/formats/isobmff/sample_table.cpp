@@ -8,12 +8,14 @@
 namespace dreskel::isobmff {
 namespace {
 
-// Of an AVC or HEVC sample entry (ISO/IEC 14496-15, 5.3.3 and 8.3.3): how many bytes a NAL unit's length
-// takes.
-unsigned lengthBytesOf(Bytes entry, std::uint32_t configuration, std::size_t place) {
+// Of an AVC or HEVC sample entry (ISO/IEC 14496-15, 5.3.3 and 8.3.3): the decoder's settings, and in them how
+// many bytes a NAL unit's length takes.
+void readSettings(Bytes entry, std::uint32_t configuration, std::size_t place, SampleTrack& track) {
     constexpr std::size_t kVisualEntry = 78;
     const auto box = findBox(slice(entry, kVisualEntry, entry.size()), configuration);
-    return box && box->body.size() > place ? (box->body[place] & 3U) + 1 : 4;
+    if (!box || box->body.size() <= place) return;
+    track.lengthBytes = (box->body[place] & 3U) + 1;
+    track.settings.assign(box->body.begin(), box->body.end());
 }
 
 void readCoding(Bytes table, SampleTrack& track) {
@@ -24,10 +26,10 @@ void readCoding(Bytes table, SampleTrack& track) {
     if (!entry) return;
     if (entry->type == fourCc("avc1") || entry->type == fourCc("avc3")) {
         track.coding = SampleTrack::Coding::Avc;
-        track.lengthBytes = lengthBytesOf(entry->body, fourCc("avcC"), 4);
+        readSettings(entry->body, fourCc("avcC"), 4, track);
     } else if (entry->type == fourCc("hvc1") || entry->type == fourCc("hev1")) {
         track.coding = SampleTrack::Coding::Hevc;
-        track.lengthBytes = lengthBytesOf(entry->body, fourCc("hvcC"), 21);
+        readSettings(entry->body, fourCc("hvcC"), 21, track);
     } else if (entry->type == fourCc("jpeg") || entry->type == fourCc("mjpg")) {
         track.coding = SampleTrack::Coding::MotionJpeg;
     }

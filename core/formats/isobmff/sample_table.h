@@ -21,7 +21,8 @@ struct SampleTrack {
     enum class Coding { Avc, Hevc, MotionJpeg, RiffChunk, Other };
     TrackKind kind = TrackKind::Other;
     Coding coding = Coding::Other;
-    unsigned lengthBytes = 4;  // of a NAL unit's length, with Avc and Hevc
+    unsigned lengthBytes = 4;            // of a NAL unit's length, with Avc and Hevc
+    std::vector<std::uint8_t> settings;  // the decoder's, with Avc and Hevc (avcC, hvcC)
     std::vector<Sample> samples;
 };
 
