@@ -93,6 +93,8 @@ class Measure {
     // As give(), with fewer bytes than wanted though more will follow: what is whole in them is taken in.
     // False when it cannot be used so; nothing has happened then.
     virtual bool giveSome(Bytes) { return false; }
+    // From here on whether to look into records for what else may be wrong, where that takes long.
+    virtual void lookClosely(bool) {}
     // Nothing has been wrong with the bytes so far.
     virtual bool sound() const { return true; }
     // Up to here the bytes have been taken in.

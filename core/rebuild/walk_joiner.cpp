@@ -218,7 +218,16 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
         join(at);
         const auto trial = ready->clone();
         std::uint64_t end = 0;
-        if (walk(*trial, enough, nullptr, end) != Outcome::Over) return false;
+        const auto passes = [&](Measure& measure) {
+            return walk(measure, enough, nullptr, end) == Outcome::Over &&
+                   walk(measure, measure.reached() + 1, nullptr, end) != Outcome::Wrong;
+        };
+        if (!passes(*trial)) return false;
+        // What records say of their lengths fits wherever the right ones are cut; what is in them does not.
+        join(at);
+        const auto close = ready->clone();
+        close->lookClosely(true);
+        if (!passes(*close)) return false;
         const bool goesOn = walk(*trial, cut + kLookFurther, nullptr, end) != Outcome::Wrong;
         if (!goesOn) passable.push_back({at, trial->reached()});
         joined = goesOn && followFrom(at);

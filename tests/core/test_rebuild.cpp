@@ -115,6 +115,21 @@ class TestRebuild : public QObject {
         const auto card = writeInPieces({{one, a / 3}, {two, b / 2}, {one, a / 3}, {two, -1}, {one, -1}});
         mustBeExact(card, search(card));
     }
+    // Blocks of a film are longer than clusters: what is in them says where one was cut.
+    void joinsWithinBlocksAreTold() {
+        const auto film = QStringLiteral("h264.mkv"), other = QStringLiteral("h264.flv");
+        const auto card = writeInPieces({{film, 7},
+                                         {QString(), 3},
+                                         {film, 9},
+                                         {other, 11},
+                                         {film, 10},
+                                         {QString(), 5},
+                                         {other, 13},
+                                         {film, 12},
+                                         {other, -1},
+                                         {film, -1}});
+        mustBeExact(card, search(card));
+    }
     // On a card with large clusters the last of a file is mostly blank more often than not.
     void aLastClusterMayBeMostlyBlank() {
         constexpr std::size_t cluster = 32768;

@@ -72,6 +72,12 @@ class TestRebuildClips : public QObject {
             << Runs{{kTiles, 21}, {kPhoto, -1}, {kTiles, 40}, {QString(), 5}, {kTiles, -1}};
         QTest::newRow("two photos of tiles in turns, the end in front") << Runs{
             {kTiles, 30}, {kOtherTiles, 25}, {kTiles, 50}, {kPhoto, -1}, {kOtherTiles, -1}, {kTiles, -1}};
+        QTest::newRow("pieces in which no sample begins")
+            << Runs{{kLast, 2}, {QString(), 2}, {kLast, 1}, {QString(), 3}, {kLast, 1}, {kPhoto, -1},
+                    {kLast, 2}, {QString(), 4}, {kLast, 1}, {QString(), 1}, {kLast, -1}};
+        QTest::newRow("single clusters of HEVC")
+            << Runs{{kHevc, 1}, {QString(), 2}, {kHevc, 1}, {QString(), 3}, {kHevc, 1}, {kPhoto, -1},
+                    {kHevc, 1}, {QString(), 4}, {kHevc, 1}, {QString(), 1}, {kHevc, -1}};
         QTest::newRow("index in front")
             << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
     }

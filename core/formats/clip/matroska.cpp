@@ -1,8 +1,9 @@
 // Matroska and WebM (RFC 9559 on EBML, RFC 8794): a header element, then a segment of elements that state
 // their lengths, or whose lengths were never written when the recording was cut off or streamed.
 #include <bit>
-#include <set>
+#include <map>
 
+#include "formats/clip/picture_check.h"
 #include "formats/families.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
@@ -39,9 +40,11 @@ std::optional<Element> readElement(Bytes bytes) {
     return element;
 }
 
+constexpr std::uint64_t kLargestBlock = 4 << 20;
 constexpr std::uint64_t kLongestTracks = 1 << 20;  // with the settings and pictures of subtitles
 constexpr std::uint32_t kHeaderId = 0x1a45dfa3, kSegment = 0x18538067, kCluster = 0x1f43b675;
 constexpr std::uint32_t kTracks = 0x1654ae6b, kTrackEntry = 0xae, kTrackNumber = 0xd7, kBlock = 0xa3;
+constexpr std::uint32_t kCodecId = 0x86, kCodecPrivate = 0x63a2;
 constexpr std::uint32_t kVoid = 0xec, kCheckSum = 0xbf;
 
 bool inSegment(std::uint32_t id) {
@@ -62,6 +65,8 @@ bool inCluster(std::uint32_t id) {
 class MatroskaWalk : public Walk {
   public:
     MatroskaWalk() : Walk(kHead) {}
+
+    void lookClosely(bool closely) override { closely_ = closely; }
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -96,6 +101,13 @@ class MatroskaWalk : public Walk {
             learnTracks(slice(bytes, element->header, element->length));
             ask(kHead);
         }
+        if (element->id == kBlock && closely_ && element->length < kLargestBlock) {
+            if (bytes.size() < element->header + element->length && !last)
+                return ask(static_cast<std::size_t>(element->header + element->length));
+            ask(kHead);
+            if (!isRight(slice(bytes, element->header, element->length)))
+                return breakOff("a picture of it breaks off");
+        }
         if (element->id == kCluster) {
             // Gone through block by block: in that way it can be put together from pieces.
             accept();
@@ -114,21 +126,43 @@ class MatroskaWalk : public Walk {
         return body.size() == 4 && element.length > 4 &&
                (tracks_.empty() || (body[0] & 0x80) == 0 || tracks_.contains(body[0] & 0x7fU));
     }
-    // The numbers of the tracks, where each is a byte (5.1.4.1.1).
-    void learnTracks(Bytes body) {
-        for (std::size_t at = 0; at < body.size();) {
-            const auto entry = readElement(body.subspan(at));
-            if (!entry || entry->length > body.size()) return;
-            const auto inside = slice(body, at + entry->header, entry->length);
-            for (std::size_t k = 0; entry->id == kTrackEntry && k < inside.size();) {
-                const auto fact = readElement(inside.subspan(k));
-                if (!fact || fact->length > inside.size()) return;
-                if (fact->id == kTrackNumber && fact->length == 1 && k + fact->header < inside.size())
-                    tracks_.insert(inside[k + fact->header]);
-                k += fact->header + static_cast<std::size_t>(fact->length);
-            }
-            at += entry->header + static_cast<std::size_t>(entry->length);
+    // The picture in a block without lacing, where its track's coding can be followed.
+    bool isRight(Bytes block) const {
+        const auto track = block.empty() ? tracks_.end() : tracks_.find(block[0] & 0x7fU);
+        if (track == tracks_.end() || track->second.settings.empty() || block.size() < 4 ||
+            (block[3] & 6) != 0)
+            return true;
+        const auto& settings = track->second.settings;
+        const std::size_t place = track->second.coding == PictureCoding::Avc ? 4 : 21;
+        if (settings.size() <= place) return true;
+        return !pictureCheck(track->second.coding, settings)
+                    ->sample(block.subspan(4), (settings[place] & 3U) + 1);
+    }
+    // Shows the elements of one after the other.
+    template <class Shown>
+    static void each(Bytes body, Shown&& shown) {
+        while (const auto element = readElement(body)) {
+            if (element->length > body.size() - element->header) return;
+            shown(element->id, slice(body, element->header, element->length));
+            body = body.subspan(element->header + static_cast<std::size_t>(element->length));
         }
+    }
+    // Of the tracks whose numbers are a byte (5.1.4.1).
+    void learnTracks(Bytes body) {
+        each(body, [&](std::uint32_t id, Bytes entry) {
+            if (id != kTrackEntry) return;
+            unsigned number = 0;
+            Track track;
+            each(entry, [&](std::uint32_t fact, Bytes value) {
+                if (fact == kTrackNumber && value.size() == 1) number = value[0];
+                if (fact == kCodecPrivate) track.settings.assign(value.begin(), value.end());
+                if (fact != kCodecId) return;
+                track.follows = startsWith(value, "V_MPEG4/ISO/AVC") || startsWith(value, "V_MPEGH/ISO/HEVC");
+                track.coding = startsWith(value, "V_MPEGH") ? PictureCoding::Hevc : PictureCoding::Avc;
+            });
+            if (!track.follows) track.settings.clear();
+            if (number > 0) tracks_[number] = std::move(track);
+        });
     }
     bool mayEnd() const override { return end_ == kUnknown; }
     void describe(Measured& into) override {
@@ -140,7 +174,13 @@ class MatroskaWalk : public Walk {
     bool web_ = false;
     std::uint64_t segmentAt_ = 0, end_ = 0;
     std::uint64_t clusterEnd_ = 0;  // of the cluster in hand, kUnknown where it is not stated; 0: in none
-    std::set<std::uint32_t> tracks_;
+    struct Track {
+        PictureCoding coding = PictureCoding::Avc;
+        bool follows = false;                // its pictures can be followed
+        std::vector<std::uint8_t> settings;  // by these
+    };
+    std::map<std::uint32_t, Track> tracks_;
+    bool closely_ = false;
 };
 
 bool matches(Bytes head) {
