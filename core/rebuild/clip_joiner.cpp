@@ -20,7 +20,7 @@ constexpr std::size_t kAhead = 8;
 constexpr std::size_t kFollowing = 4;
 // Clusters of a piece in which no sample begins; a longer stretch without one is missing, or was never there.
 constexpr std::uint64_t kMostStray = 1024;
-constexpr std::chrono::milliseconds kUnknown(8000);  // of processor time, for one such piece
+constexpr std::chrono::milliseconds kUnknown(8000);  // of processor time, for one such place
 constexpr std::size_t kLookedAt = 512;               // bytes of a cluster
 constexpr std::ptrdiff_t kManyBytes = 160;           // of 256; noise has 221 in so many
 // Over all joins that are told by decoding.
@@ -49,6 +49,7 @@ class Joiner {
           control_(control),
           limits_(limits),
           until_(Clock::now() + limits.time),
+          strayPatience_(limits.stray),
           cluster_(pool.cluster()),
           length_(head.indexInFront ? head.media.end()
                                     : std::max(head.length, head.indexAt + index.box.length)) {}
@@ -335,6 +336,7 @@ class Joiner {
     // no sample begins. They are looked for cluster by cluster; the right one carries the picture in hand on
     // by a cluster.
     void placeUnknown(Gap& gap) {
+        if (strayPatience_.over()) return;
         const Patience patience(kUnknown);
         const auto goOnFrom = clusterOf(furthest(gap));
         if (goOnFrom <= gap.before.cluster) return;
@@ -351,7 +353,7 @@ class Joiner {
                 const auto outcome = trial(gap);
                 found = clean(gap, outcome);
                 if (found) settle(gap, gap.before.cluster + first + 1, outcome);
-                if (found || patience.over()) return true;
+                if (found || patience.over() || strayPatience_.over()) return true;
                 if (outcome.reached < (gap.before.cluster + first + 1 + length) * cluster_) return false;
                 if (outcome.reached > best.reached) best = {outcome.reached, first, at, length};
             }
@@ -360,7 +362,7 @@ class Joiner {
         for (const auto first : {upTo, upTo - std::min<std::uint64_t>(upTo, 1)}) {
             if (found || first > gap.most || first >= gap.size) continue;
             pool_.visit(gap.before.at, [&](std::uint64_t at) {
-                if (control_.stopped() || patience.over()) return true;
+                if (control_.stopped() || patience.over() || strayPatience_.over()) return true;
                 return open(at) && mayBeCoded(at) && tryAt(first, at);
             });
         }
@@ -470,6 +472,7 @@ class Joiner {
     const Control& control_;
     const ClipJoinLimits& limits_;
     Clock::time_point until_;
+    Patience strayPatience_;
     std::uint64_t cluster_, length_;
     std::vector<Witness> witnesses_;
     std::map<std::uint64_t, std::uint64_t> anchors_;  // file cluster -> place on the card

@@ -57,6 +57,8 @@ struct ClipJoinLimits {
     std::chrono::milliseconds time{10000};  // for one clip, decoding not counted
     int trials = 24;                        // by decoding, for one join
     bool strayPieces = false;               // look for pieces in which no sample begins, too
+    std::chrono::milliseconds stray{
+        20000};  // of processor time, for all of these that are looked for cluster by cluster
 };
 
 // Where the clip lies, piece by piece; nothing when some of it was not found.

@@ -12,6 +12,8 @@ constexpr std::size_t kStates = 24;
 constexpr std::size_t kCuts = 12;                // places tried for one join
 constexpr int kMostWhole = 6;                    // ways that are checked to their end
 constexpr std::uint64_t kLookFurther = 1 << 20;  // bytes behind a join, where little tells right from wrong
+constexpr std::uint64_t kLookNear = 128 << 10;   // enough of them where something stands in the way
+constexpr std::size_t kBehindIt = 2000;          // clusters behind the first such that are looked at
 constexpr std::size_t kMostPassable = 6;         // candidates that are gone on with though they got less far
 constexpr std::uint64_t kLongestWant = 4 << 20;
 
@@ -210,17 +212,25 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
         std::uint64_t at, reached;
     };
     std::vector<Passable> passable;
+    std::size_t behindIt = 0;
     bool joined = false;
     pool_.visit(from, [&](std::uint64_t at) {
-        if (tired()) return true;
+        if (tired() || (!passable.empty() && ++behindIt > kBehindIt)) return true;
         places_ = base;
         if (at == from || mine(at)) return false;
         join(at);
         const auto trial = ready->clone();
         std::uint64_t end = 0;
+        // An obstacle is none of its making, unless it stands within a record: then nothing shows that it is
+        // one.
+        const auto fine = [&](Measure& measure, std::uint64_t upTo, std::uint64_t leastLength) {
+            const auto outcome = walk(measure, upTo, nullptr, end);
+            const bool shows =
+                measure.reached() > cut && measure.reached() <= length() && length() >= leastLength;
+            return outcome == Outcome::Over || (outcome == Outcome::Obstacle && shows);
+        };
         const auto passes = [&](Measure& measure) {
-            return walk(measure, enough, nullptr, end) == Outcome::Over &&
-                   walk(measure, measure.reached() + 1, nullptr, end) != Outcome::Wrong;
+            return fine(measure, enough, 0) && fine(measure, measure.reached() + 1, 0);
         };
         if (!passes(*trial)) return false;
         // What records say of their lengths fits wherever the right ones are cut; what is in them does not.
@@ -228,8 +238,9 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
         const auto close = ready->clone();
         close->lookClosely(true);
         if (!passes(*close)) return false;
-        const bool goesOn = walk(*trial, cut + kLookFurther, nullptr, end) != Outcome::Wrong;
-        if (!goesOn) passable.push_back({at, trial->reached()});
+        join(at);
+        const bool goesOn = fine(*trial, cut + kLookFurther, cut + kLookNear);
+        if (!goesOn) passable.push_back({at, std::min(trial->reached(), length())});
         joined = goesOn && followFrom(at);
         return joined;
     });

@@ -2,6 +2,7 @@
 #include <array>
 #include <tuple>
 
+#include "base/patience.h"
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
 #include "rebuild/sample_judge.h"
@@ -15,6 +16,7 @@ constexpr double kConfidence = 0.95;
 struct Round {
     bool strayPieces, evenInPart;
 };
+constexpr std::chrono::minutes kForStrayPieces(4);  // of processor time, for all clips together
 constexpr std::array kRounds{Round{false, false}, Round{true, false}, Round{true, true}};
 
 bool inPieces(const Finding& finding) {
@@ -68,6 +70,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     };
     media::DecoderProcess decoder(source_);
     rebuild::ClipJoinLimits limits;
+    const Patience forStrayPieces(kForStrayPieces);
     bool evenInPart = false;
     const auto examine = [&](const Candidate& candidate, const std::vector<ByteRange>& places) {
         running.examiner.add(candidate, places);
@@ -99,6 +102,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         for (const auto& index : fitting(head)) {
             rebuild::SampleJudge pictures(running.card, index);
             judge = &pictures;
+            if (forStrayPieces.over()) limits.stray = {};
             const auto clip = rebuild::joinClip(running.card, head, index, pool, decode, control, limits);
             if (!clip || clip->places.size() < 2) continue;
             const auto before = decoded(head, family);
