@@ -21,6 +21,7 @@ constexpr std::size_t kFollowing = 4;
 // Clusters of a piece in which no sample begins; a longer stretch without one is missing, or was never there.
 constexpr std::uint64_t kMostStray = 1024;
 constexpr std::chrono::milliseconds kUnknown(8000);  // of processor time, for one such place
+constexpr std::uint64_t kCarries = 16 << 10;         // bytes that foreign data are not taken for a picture's
 constexpr std::size_t kLookedAt = 512;               // bytes of a cluster
 constexpr std::ptrdiff_t kManyBytes = 160;           // of 256; noise has 221 in so many
 // Over all joins that are told by decoding.
@@ -347,17 +348,18 @@ class Joiner {
         bool found = false;
         const auto tryAt = [&](std::uint64_t first, std::uint64_t at) {
             for (std::uint64_t length = 1; first + length <= gap.size; ++length) {
-                if (!open(at + (length - 1) * cluster_)) return false;
+                if (!open(at + (length - 1) * cluster_)) break;
                 gap.stray = length;
                 fill(gap, first, at);
                 const auto outcome = trial(gap);
                 found = clean(gap, outcome);
                 if (found) settle(gap, gap.before.cluster + first + 1, outcome);
                 if (found || patience.over() || strayPatience_.over()) return true;
-                if (outcome.reached < (gap.before.cluster + first + 1 + length) * cluster_) return false;
+                if (outcome.reached < (gap.before.cluster + first + 1 + length) * cluster_) break;
                 if (outcome.reached > best.reached) best = {outcome.reached, first, at, length};
             }
-            return false;
+            // No other would carry it so far.
+            return best.length * cluster_ >= kCarries;
         };
         for (const auto first : {upTo, upTo - std::min<std::uint64_t>(upTo, 1)}) {
             if (found || first > gap.most || first >= gap.size) continue;
