@@ -73,7 +73,7 @@ class TestJpeg : public QObject {
         const auto other = mediaFile(QStringLiteral("lossless-plane-bgr24.jpg"));
         constexpr std::size_t cluster = 32768;
         std::mt19937 random(31);
-        for (int round = 0; round < 60; ++round) {
+        for (int round = 0; round < 21; ++round) {
             auto bytes = good;
             const auto at = (1 + random() % (good.size() / cluster - 2)) * cluster;
             const auto noise = randomBytes(cluster, 100U + static_cast<unsigned>(round));

@@ -15,6 +15,23 @@ constexpr int difference(int raw, int size) {
     return size > 0 && raw < 1 << (size - 1) ? raw - (1 << size) + 1 : raw;
 }
 
+// The tables of a DHT segment (T.81, B.2.4.2) one by one: `shown(ac, number, counts, symbols)`, number 0
+// to 3. False where the segment is damaged, or `shown` says so.
+template <class Shown>
+bool eachHuffmanTable(Bytes body, Shown&& shown) {
+    ByteReader reader(body);
+    while (reader.left() > 0) {
+        const auto head = reader.u8();
+        const auto counts = reader.take(16);
+        std::size_t total = 0;
+        for (const auto count : counts) total += count;
+        const auto symbols = reader.take(total);
+        if (!reader.ok() || (head >> 4) > 1 || (head & 15) > 3) return false;
+        if (!shown((head >> 4) == 1, std::size_t{head & 15U}, counts, symbols)) return false;
+    }
+    return true;
+}
+
 class HuffmanTable {
   public:
     static constexpr int kLookBits = 12;

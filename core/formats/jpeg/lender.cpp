@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 
+#include "formats/jpeg/huffman.h"
+
 namespace dreskel::jpeg {
 namespace {
 
@@ -129,19 +131,9 @@ bool Lender::readQuant(Bytes body) {
 }
 
 bool Lender::readTables(Bytes body) {
-    ByteReader reader(body);
-    while (reader.left() > 0) {
-        const auto kind = reader.u8();
-        const auto counts = reader.take(16);
-        std::size_t total = 0;
-        for (const auto count : counts) total += count;
-        const auto symbols = reader.take(total);
-        if (!reader.ok() || (kind >> 4) > 1 || (kind & 15) > 3) return false;
-        const bool made = (kind >> 4) == 0 ? makeCodes(counts, symbols, dc_[kind & 15])
-                                           : makeCodes(counts, symbols, ac_[kind & 15]);
-        if (!made) return false;
-    }
-    return true;
+    return eachHuffmanTable(body, [&](bool ac, std::size_t number, Bytes counts, Bytes symbols) {
+        return ac ? makeCodes(counts, symbols, ac_[number]) : makeCodes(counts, symbols, dc_[number]);
+    });
 }
 
 bool Lender::readScan(Bytes body) {

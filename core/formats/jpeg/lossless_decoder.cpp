@@ -142,20 +142,11 @@ bool LosslessDecoder::readFrame(Bytes body) {
 }
 
 bool LosslessDecoder::readHuffman(Bytes body) {
-    ByteReader reader(body);
-    while (reader.left() > 0) {
-        const auto head = reader.u8();
-        const auto counts = reader.take(16);
-        if (!reader.ok() || (head >> 4) > 1 || (head & 15) > 3) return false;
-        std::size_t total = 0;
-        for (const auto count : counts) total += count;
-        const auto symbols = reader.take(total);
-        if (!reader.ok()) return false;
+    return eachHuffmanTable(body, [&](bool ac, std::size_t number, Bytes counts, Bytes symbols) {
         const auto table = HuffmanTable::make(counts, symbols);
-        if (!table) return false;
-        if ((head >> 4) == 0) tables_[head & 15] = std::make_shared<const HuffmanTable>(*table);
-    }
-    return true;
+        if (table && !ac) tables_[number] = std::make_shared<const HuffmanTable>(*table);
+        return table.has_value();
+    });
 }
 
 // All components in one scan: nobody writes them one after another.

@@ -241,21 +241,11 @@ bool StreamDecoder::readQuant(Bytes body, std::string& why) {
 
 bool StreamDecoder::readHuffman(Bytes body, std::string& why) {
     why = "a damaged Huffman table";
-    ByteReader reader(body);
-    while (reader.left() > 0) {
-        const auto head = reader.u8();
-        const auto counts = reader.take(16);
-        if (!reader.ok() || (head >> 4) > 1 || (head & 15) > 3) return false;
-        std::size_t total = 0;
-        for (const auto count : counts) total += count;
-        const auto symbols = reader.take(total);
-        if (!reader.ok()) return false;
+    return eachHuffmanTable(body, [&](bool ac, std::size_t number, Bytes counts, Bytes symbols) {
         const auto table = HuffmanTable::make(counts, symbols);
-        if (!table) return false;
-        auto& slot = (head >> 4) != 0 ? acTables_[head & 15] : dcTables_[head & 15];
-        slot = std::make_shared<const HuffmanTable>(*table);
-    }
-    return true;
+        if (table) (ac ? acTables_ : dcTables_)[number] = std::make_shared<const HuffmanTable>(*table);
+        return table.has_value();
+    });
 }
 
 bool StreamDecoder::readScan(Bytes body, std::string& why) {
