@@ -28,7 +28,7 @@ LosslessDecoder::State LosslessDecoder::feed(Bytes bytes, bool last) {
     }
     if (state_ == State::Hungry && carry_.size() > kLongestCarry)
         broken(offset_, "a segment is longer than any can be");
-    if (state_ == State::Hungry && last) broken(offset_, "the data end early");
+    if (state_ == State::Hungry && last) broken(offset_, "the data ends early");
     return state_;
 }
 
@@ -58,7 +58,7 @@ LosslessDecoder::Step LosslessDecoder::marker(Bytes window, std::size_t& at, boo
     auto position = at;
     const bool done = height_ > 0 && row_ >= height_;
     const auto more = [&](const char* why) { return last ? broken(here, why) : Step::More; };
-    if (position + 2 > window.size()) return more("the data end before their end marker");
+    if (position + 2 > window.size()) return more("the data ends before its end marker");
     if (!started_) {
         if (window[position] != 0xff || window[position + 1] != 0xd8) return broken(here, "no start marker");
         started_ = true;
@@ -72,7 +72,7 @@ LosslessDecoder::Step LosslessDecoder::marker(Bytes window, std::size_t& at, boo
         return Step::Again;
     }
     while (position < window.size() && window[position] == 0xff) ++position;
-    if (position >= window.size()) return more("the data end in a marker");
+    if (position >= window.size()) return more("the data ends in a marker");
     const auto code = window[position++];
     if (code == 0xd9) {
         if (!done) return broken(here, "the end marker comes before the last sample");
@@ -83,10 +83,10 @@ LosslessDecoder::Step LosslessDecoder::marker(Bytes window, std::size_t& at, boo
     if (done) return broken(here, "more follows where the data should end");
     const bool known = code == 0xc3 || code == 0xc4 || code >= 0xda;
     if (!known || code == 0xff) return broken(here, "an impossible marker");
-    if (position + 2 > window.size()) return more("the data end in a marker");
+    if (position + 2 > window.size()) return more("the data ends in a marker");
     const std::size_t length = static_cast<std::size_t>(window[position]) << 8 | window[position + 1];
     if (length < 2) return broken(here, "a segment without a length");
-    if (position + length > window.size()) return more("the data end in a segment");
+    if (position + length > window.size()) return more("the data ends in a segment");
     if (!segment(code, window.subspan(position + 2, length - 2))) return broken(here, "a damaged header");
     at = position + length;
     return Step::Again;
@@ -200,7 +200,7 @@ LosslessDecoder::Step LosslessDecoder::entropy(Bytes window, std::size_t& at, bo
             continue;
         }
         const char* wrong = mcu(bits);
-        if (wrong == nullptr && bits.overrun()) wrong = "the data end inside a row";
+        if (wrong == nullptr && bits.overrun()) wrong = "the data ends inside a row";
         if (wrong != nullptr) return broken(place(), wrong);
         ++sinceRestart_;
         if (++column_ < width_) continue;
