@@ -286,7 +286,8 @@ class Joiner {
             } else if (k <= first + gap.stray) {
                 at = strayAt + (k - first - 1) * cluster_;
             } else {
-                at = gap.behind.at - (gap.behind.cluster - gap.before.cluster - k) * cluster_;
+                const auto ahead = (gap.behind.cluster - gap.before.cluster - k) * cluster_;
+                at = gap.behind.at - std::min(gap.behind.at, ahead);  // not in front of the card
             }
         }
     }

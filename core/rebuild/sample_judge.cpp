@@ -9,7 +9,6 @@ namespace {
 
 using Coding = isobmff::SampleTrack::Coding;
 
-constexpr std::uint64_t kEnough = 2;  // wrong pictures: the places are not right
 constexpr std::uint64_t kLargestPicture = 64 << 20;
 
 }  // namespace
@@ -58,21 +57,22 @@ SampleJudge::Verdict SampleJudge::judge(const std::vector<ByteRange>& places, st
     bool allSeen = true;
     auto picture = std::partition_point(pictures_.begin(), pictures_.end(),
                                         [&](const Picture& each) { return each.end() <= from; });
-    for (; picture != pictures_.end() && picture->sample.offset < to && verdict.wrong < kEnough; ++picture) {
+    for (; picture != pictures_.end() && picture->sample.offset < to && !verdict.wrong; ++picture) {
         if (picture->sample.size > kLargestPicture) return {};
         buffer_.resize(picture->sample.size);
         const auto coded = Bytes(buffer_).first(reader.read(picture->sample.offset, buffer_));
         std::uint64_t fault = 0;
         const auto outcome = follow(*picture, coded, fault);
         if (outcome == Outcome::Wrong) {
-            if (verdict.wrong++ == 0) verdict.reached = picture->sample.offset + fault;
+            verdict.wrong = true;
+            verdict.reached = picture->sample.offset + fault;
         } else if (outcome == Outcome::Right) {
             allSeen = allSeen && border > picture->sample.offset;
             while (border <= picture->sample.offset) border += cluster;
             while (border < picture->end()) border += cluster;
         }
     }
-    verdict.certain = verdict.wrong == 0 && allSeen && border >= to;
+    verdict.certain = !verdict.wrong && allSeen && border >= to;
     return verdict;
 }
 

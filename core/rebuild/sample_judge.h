@@ -18,7 +18,7 @@ class SampleJudge {
     SampleJudge(CardView& card, const LooseIndex& index);
 
     struct Verdict {
-        std::uint64_t wrong = 0;    // pictures; no more than a few are counted
+        bool wrong = false;         // a picture is
         std::uint64_t reached = 0;  // byte of the file up to which nothing is wrong, where something is
         bool certain = false;       // nothing is wrong, and no join in between could have gone unnoticed
     };

@@ -88,7 +88,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         rebuild::SampleJudge* judge = nullptr;
         const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from, std::uint64_t to) {
             const auto verdict = judge->judge(places, from, to, pool.cluster());
-            if (verdict.wrong > 0) return rebuild::Trial{verdict.wrong, 0, verdict.reached};
+            if (verdict.wrong) return rebuild::Trial{1, 0, verdict.reached};
             if (verdict.certain) return rebuild::Trial{};
             std::vector<Piece> pieces;
             for (const auto& place : places) {

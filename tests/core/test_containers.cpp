@@ -117,6 +117,21 @@ class TestContainers : public QObject {
             QVERIFY(measured.proven <= measured.length || !measured.accepted);
         }
     }
+    // Some write a pack a second only; a first piece of a quarter of a megabyte is a recording nevertheless.
+    void fewPacksMakeAProgramStream() {
+        const auto bytes = mediaFile(QStringLiteral("elder.mpg"));
+        const auto packsIn = [&](std::size_t count) {
+            const std::string_view pack("\0\0\1\xba", 4),
+                all(reinterpret_cast<const char*>(bytes.data()), count);
+            int packs = 0;
+            for (auto at = all.find(pack); at != std::string_view::npos; at = all.find(pack, at + 1)) ++packs;
+            return packs;
+        };
+        constexpr std::size_t enough = 200000, tooFew = 20000;
+        QCOMPARE(packsIn(enough), 2);
+        QVERIFY(measureWith("program", Bytes(bytes).first(enough)).accepted);
+        QVERIFY(!measureWith("program", Bytes(bytes).first(tooFew)).accepted);
+    }
     void anIndexThatPointsElsewhereIsSaid() {
         auto bytes = mediaFile(QStringLiteral("h264-last.mp4"));
         const std::string name = "stco";

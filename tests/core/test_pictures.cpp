@@ -10,6 +10,7 @@
 #include "formats/hevc/reference_set.h"
 #include "formats/isobmff/boxes.h"
 #include "formats/isobmff/item_index.h"
+#include "formats/photo/area_check.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -128,6 +129,38 @@ class TestPictures : public QObject {
     static bool isFollowed(const QString& name) { return !name.contains(QStringLiteral("unfollowed")); }
 
   private Q_SLOTS:
+    // Blocks as Sony's cameras write them: the largest and the smallest of sixteen samples, their places, the
+    // others.
+    void blocksOfSixteenSamplesAreTold() {
+        std::mt19937 random(5);
+        Buffer good;
+        for (int block = 0; block < 4000; ++block) {
+            const auto least = static_cast<std::uint32_t>(random() % 1500);
+            const auto most = static_cast<std::uint32_t>(least + random() % 500);
+            const auto first = static_cast<std::uint32_t>(random() % 16);
+            const auto second = static_cast<std::uint32_t>((first + 1 + random() % 15) % 16);
+            const std::uint32_t head = most | least << 11 | first << 22 | second << 26;
+            for (int i = 0; i < 4; ++i) good.push_back(static_cast<std::uint8_t>(head >> 8 * i));
+            for (int i = 0; i < 12; ++i) good.push_back(static_cast<std::uint8_t>(random()));
+        }
+        const auto checked = [](const Buffer& bytes, std::size_t portion) {
+            tiff::AreaCheck check(tiff::Area::Coding::Sixteens);
+            for (std::size_t at = 0; at < bytes.size() && check.why().empty(); at += portion)
+                check.give(slice(bytes, at, portion), at + portion >= bytes.size());
+            return check;
+        };
+        for (const std::size_t portion : {std::size_t{65536}, std::size_t{4096}, std::size_t{1000}}) {
+            const auto whole = checked(good, portion);
+            QVERIFY2(whole.why().empty(), whole.why().c_str());
+            QCOMPARE(whole.taken(), static_cast<std::uint64_t>(good.size()));
+            auto bad = good;
+            const auto noise = randomBytes(4096, 8);
+            std::copy(noise.begin(), noise.end(), bad.begin() + 32768);
+            const auto broken = checked(bad, portion);
+            QVERIFY(!broken.why().empty());
+            QVERIFY(broken.taken() >= 32768 - 16 && broken.taken() < 32768 + 512);
+        }
+    }
     void wholeOnesAreFollowedToTheEnd_data() { addStreams(); }
     void wholeOnesAreFollowedToTheEnd() {
         QFETCH(QString, name);

@@ -123,7 +123,7 @@ class MatroskaWalk : public Walk {
     // A block begins with the number of its track, its time within the cluster, and flags (RFC 9559, 10.1).
     bool isBlock(Bytes bytes, const Element& element) const {
         const auto body = slice(bytes, element.header, 4);
-        return body.size() == 4 && element.length > 4 &&
+        return body.size() == 4 && element.length >= 4 &&
                (tracks_.empty() || (body[0] & 0x80) == 0 || tracks_.contains(body[0] & 0x7fU));
     }
     // The picture in a block without lacing, where its track's coding can be followed.
@@ -147,14 +147,16 @@ class MatroskaWalk : public Walk {
             body = body.subspan(element->header + static_cast<std::size_t>(element->length));
         }
     }
-    // Of the tracks whose numbers are a byte (5.1.4.1).
+    // Their numbers, and how they are coded (5.1.4.1).
     void learnTracks(Bytes body) {
         each(body, [&](std::uint32_t id, Bytes entry) {
             if (id != kTrackEntry) return;
             unsigned number = 0;
             Track track;
             each(entry, [&](std::uint32_t fact, Bytes value) {
-                if (fact == kTrackNumber && value.size() == 1) number = value[0];
+                for (const auto byte : value) {
+                    if (fact == kTrackNumber) number = number << 8 | byte;
+                }
                 if (fact == kCodecPrivate) track.settings.assign(value.begin(), value.end());
                 if (fact != kCodecId) return;
                 track.follows = startsWith(value, "V_MPEG4/ISO/AVC") || startsWith(value, "V_MPEGH/ISO/HEVC");

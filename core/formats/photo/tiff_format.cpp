@@ -29,6 +29,7 @@ class TiffMeasure : public Measure {
 
   private:
     void take(Bytes bytes);
+    void begin();
     void wrong(const std::string& why);
     const Area* inHand() const {
         return layout_ && next_ < layout_->areas().size() ? &layout_->areas()[next_] : nullptr;
@@ -60,7 +61,13 @@ void TiffMeasure::give(Bytes bytes) {
     if (reading_.want()) return;
     layout_ = std::make_shared<const tiff::Layout>(std::move(reading_));
     reading_ = {};
-    if (const auto* area = inHand()) taken_ = area->range.offset;
+    begin();
+}
+
+// Of data whose coding says nothing only the end is looked for.
+void TiffMeasure::begin() {
+    if (const auto* area = inHand())
+        taken_ = area->coding == Area::Coding::Unknown ? area->range.end() - 1 : area->range.offset;
 }
 
 bool TiffMeasure::giveSome(Bytes bytes) {
@@ -76,12 +83,12 @@ void TiffMeasure::take(Bytes bytes) {
     taken_ += bytes.size();
     const bool last = taken_ == area.range.end();
     check_->give(bytes, last);
-    position_ = area.range.offset + check_->taken();
+    position_ = last && check_->why().empty() ? area.range.end() : area.range.offset + check_->taken();
     if (!check_->why().empty()) return wrong(check_->why());
     if (!last) return;
     check_.reset();
     ++next_;
-    if (const auto* further = inHand()) taken_ = further->range.offset;
+    begin();
 }
 
 void TiffMeasure::wrong(const std::string& why) {
