@@ -31,13 +31,17 @@ inline float smoothStep(float from, float to, float value) {
     return t * t * (3 - 2 * t);
 }
 
+// As std::floor, which is a call into the library where the processor is not known; for what fits an int.
+inline int floorOf(float value) {
+    const int toZero = static_cast<int>(value);
+    return toZero - (static_cast<float>(toZero) > value ? 1 : 0);
+}
+
 inline float noise(float x, float y, std::uint32_t seed) {
-    const float fx = std::floor(x);
-    const float fy = std::floor(y);
-    const int ix = static_cast<int>(fx);
-    const int iy = static_cast<int>(fy);
-    float tx = x - fx;
-    float ty = y - fy;
+    const int ix = floorOf(x);
+    const int iy = floorOf(y);
+    float tx = x - static_cast<float>(ix);
+    float ty = y - static_cast<float>(iy);
     tx = tx * tx * (3 - 2 * tx);
     ty = ty * ty * (3 - 2 * ty);
     return mix(mix(randomAt(ix, iy, seed), randomAt(ix + 1, iy, seed), tx),
