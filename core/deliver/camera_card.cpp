@@ -103,7 +103,9 @@ std::vector<std::string> cameraDoubts(const std::vector<Finding>& files) {
                          file.format != "tiff";
         if (file.condition != Condition::Whole) ++damaged;
         if (!raw && std::find(kUsual.begin(), kUsual.end(), file.format) == kUsual.end()) ++unusual;
-        if (!file.evidence.rebuilt.empty()) ++rebuilt;
+        if (std::any_of(file.pieces.begin(), file.pieces.end(),
+                        [](const Piece& piece) { return piece.from == PieceFrom::Made; }))
+            ++rebuilt;
     }
     std::vector<std::string> doubts;
     const auto tell = [&](std::size_t count, const std::string& what) {

@@ -12,33 +12,16 @@
 
 #include "base/control.h"
 #include "rebuild/clip_index.h"
+#include "rebuild/clip_pool.h"
+#include "rebuild/sample_places.h"
 
 namespace dreskel::rebuild {
-
-// The clusters of a card that may hold pieces of clips.
-class ClipPool {
-  public:
-    // `cluster`: bytes; `origin`: where on the source one of them begins.
-    ClipPool(const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin);
-
-    std::uint32_t cluster() const { return cluster_; }
-    std::uint64_t origin() const { return origin_; }
-    // The whole cluster at `at` is free.
-    bool free(std::uint64_t at) const;
-    std::vector<ByteRange> stretches() const { return free_.ranges(); }
-    void take(const std::vector<ByteRange>& places);
-    // Shows the free clusters from `at` on forwards and round, until `visit` gives true. Whether it did.
-    bool visit(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;
-
-  private:
-    std::uint32_t cluster_;
-    std::uint64_t origin_;
-    RangeSet free_;
-};
 
 struct JoinedClip {
     std::vector<ByteRange> places;
     std::vector<std::string> reasons;  // of each join, in order
+    // Of the file: what was not found. The places are then those of something else.
+    RangeSet missing;
 };
 
 // What a player's decoder makes of the file that lies in these places, between two of its bytes.
@@ -54,16 +37,20 @@ using TryDecoding =
     std::function<Trial(const std::vector<ByteRange>& places, std::uint64_t from, std::uint64_t to)>;
 
 struct ClipJoinLimits {
-    std::chrono::milliseconds time{10000};  // for one clip, decoding not counted
+    std::chrono::milliseconds time{10000};  // of processor time, for finding a clip's samples
     int trials = 24;                        // by decoding, for one join
     bool strayPieces = false;               // look for pieces in which no sample begins, too
+    bool withGaps = false;                  // what is found of it, when some is not
     std::chrono::milliseconds stray{
-        20000};  // of processor time, for all of these that are looked for cluster by cluster
+        10000};  // of processor time, for all of these that are looked for cluster by cluster
 };
 
-// Where the clip lies, piece by piece; nothing when some of it was not found.
+// Where the clip lies, piece by piece; nothing when some of it was not found, unless gaps are asked for.
+// `samples`: of this index among others. `tried`: what there was to go by the last time, 0 at first; when
+// nothing has changed since, nothing is tried again.
 std::optional<JoinedClip> joinClip(CardView& card, const ClipHead& head, const LooseIndex& index,
-                                   const ClipPool& pool, const TryDecoding& decode, const Control& control,
-                                   const ClipJoinLimits& limits = {});
+                                   const ClipPool& pool, const SamplePlaces& samples,
+                                   const TryDecoding& decode, const Control& control,
+                                   const ClipJoinLimits& limits, std::size_t& tried);
 
 }  // namespace dreskel::rebuild

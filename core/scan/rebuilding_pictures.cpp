@@ -26,21 +26,30 @@ Status Scanner::rebuildPictures(Running& running, Control& control) {
         const auto space = freeSpace(running);
         rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
         running.joining = Running::Joining{broken.size(), 0};
+        std::vector<std::shared_ptr<const rebuild::PictureIndex>> pictures;
+        std::vector<std::shared_ptr<const rebuild::LooseIndex>> indexes;
+        for (const auto& candidate : broken) {
+            auto picture = rebuild::readPictureIndex(running.card, candidate.offset);
+            if (!picture) continue;
+            pictures.push_back(std::make_shared<const rebuild::PictureIndex>(std::move(*picture)));
+            indexes.emplace_back(pictures.back(), &pictures.back()->index);
+        }
+        const rebuild::SamplePlaces samples(running.card, pool, indexes, control);
         rebuild::ClipJoinLimits limits;
         limits.strayPieces = strayPieces;
-        for (const auto& candidate : broken) {
+        for (const auto& picture : pictures) {
             if (control.stopped()) return Done{};
             tell(running);
             --running.joining->left;
-            const auto picture = rebuild::readPictureIndex(running.card, candidate.offset);
-            if (!picture) continue;
+            const Candidate candidate{picture->head.start, "isopicture"};
             const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from,
                                     std::uint64_t to) {
                 return rebuild::Trial{rebuild::damagedTiles(running.card, places, picture->tiles, from, to),
                                       0};
             };
-            const auto joined =
-                rebuild::joinClip(running.card, picture->head, picture->index, pool, decode, control, limits);
+            std::size_t tried = 0;
+            const auto joined = rebuild::joinClip(running.card, picture->head, picture->index, pool, samples,
+                                                  decode, control, limits, tried);
             if (!joined || joined->places.size() < 2) continue;
             auto whole = wholeIn(running, candidate, joined->places);
             if (!whole) continue;

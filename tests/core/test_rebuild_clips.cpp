@@ -108,6 +108,55 @@ class TestRebuildClips : public QObject {
             if (finding.kind == Kind::Video) QVERIFY(finding.condition != Condition::Whole);
         }
     }
+    // And what is not gone is where it was, around a gap.
+    void whatIsLeftOfAClipIsInItsPlace_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<bool>("bySomethingElse");
+        QTest::newRow("H.264, noise") << kLast << false;
+        QTest::newRow("H.264, a photo") << kLast << true;
+        QTest::newRow("HEVC, noise") << kHevc << false;
+        QTest::newRow("AVI, noise") << kAvi << false;
+        QTest::newRow("index in front, noise") << kFirst << false;
+    }
+    void whatIsLeftOfAClipIsInItsPlace() {
+        QFETCH(QString, name);
+        QFETCH(bool, bySomethingElse);
+        constexpr std::size_t kGone = 12, kEdges = 8;  // clusters
+        const auto truth = mediaFile(name);
+        auto card = writeInPieces(
+            {{name, 14}, {QString(), 3}, {name, kGone}, {kSound, 9}, {name, 11}, {kSound, -1}, {name, -1}});
+        const auto gone = card.places.at(name)[1];
+        auto over = randomBytes(gone.length, 91);
+        if (bySomethingElse) {
+            const auto photo = mediaFile(QStringLiteral("grey.jpg"));
+            std::copy_n(photo.begin(), std::min(photo.size(), over.size()), over.begin());
+        }
+        std::copy(over.begin(), over.end(), card.bytes.begin() + static_cast<std::ptrdiff_t>(gone.offset));
+        const auto found = search(card);
+        const auto file = std::find_if(found.begin(), found.end(), [&](const Finding& finding) {
+            return finding.start() == card.places.at(name)[0].offset;
+        });
+        QVERIFY(file != found.end());
+        QVERIFY(file->condition == Condition::Partial);
+        const auto bytes = bytesOf(card, *file);
+        QCOMPARE(bytes.size(), truth.size());
+        std::size_t right = 0, made = 0;
+        for (std::size_t at = 0; at < truth.size(); at += kCluster) {
+            const auto length = std::min(kCluster, truth.size() - at);
+            const auto same = std::equal(truth.begin() + static_cast<std::ptrdiff_t>(at),
+                                         truth.begin() + static_cast<std::ptrdiff_t>(at + length),
+                                         bytes.begin() + static_cast<std::ptrdiff_t>(at));
+            const bool lost = at >= 14 * kCluster && at < (14 + kGone) * kCluster;
+            right += same && !lost ? 1 : 0;
+            made += same && lost ? 1 : 0;
+        }
+        QCOMPARE(made, std::size_t{0});
+        // All but the pictures that the gap reaches into.
+        const auto clusters = (truth.size() + kCluster - 1) / kCluster;
+        QVERIFY2(right + kGone + kEdges >= clusters, qPrintable(QString::number(right)));
+        QVERIFY(std::any_of(file->pieces.begin(), file->pieces.end(),
+                            [](const Piece& piece) { return piece.from == PieceFrom::Fill; }));
+    }
     void twoClipsAreNotMadeIntoOne() {
         // The front of one and the end of another.
         auto card = writeInPieces({{kLast, 20}, {QString(), 3}});

@@ -1,0 +1,174 @@
+#include "rebuild/clip_anchors.h"
+
+#include <algorithm>
+
+#include "base/patience.h"
+
+namespace dreskel::rebuild {
+namespace {
+
+using isobmff::Looks;
+
+// Of samples that are looked at to tell damage from a join.
+constexpr std::size_t kFollowing = 4;
+constexpr std::uint32_t kShortest = 8;  // bytes; shorter samples tell nothing
+
+struct Witness {
+    const isobmff::SampleTrack* track = nullptr;
+    const isobmff::Sample* sample = nullptr;
+};
+
+class Finder {
+  public:
+    Finder(CardView& card, const ClipHead& head, const LooseIndex& index, std::uint64_t length,
+           const ClipPool& pool, const SamplePlaces& samples, std::chrono::milliseconds time,
+           const Control& control)
+        : card_(card),
+          head_(head),
+          index_(index),
+          length_(length),
+          cluster_(pool.cluster()),
+          samples_(samples),
+          patience_(time),
+          control_(control),
+          map_(pool) {}
+
+    std::optional<ClusterMap> run() {
+        gather();
+        if (witnesses_.empty()) return std::nullopt;
+        fixEnds();
+        if (liesInOnePiece()) return std::nullopt;
+        follow();
+        if (tired()) return std::nullopt;
+        return std::move(map_);
+    }
+
+  private:
+    bool tired() const { return control_.stopped() || patience_.over(); }
+    std::uint64_t clusterOf(std::uint64_t fileByte) const { return fileByte / cluster_; }
+    std::uint64_t clusterOf(const Witness& witness) const { return clusterOf(witness.sample->offset); }
+    std::uint64_t placeOf(const Anchor& anchor, std::uint64_t cluster) const {
+        return anchor.at +
+               (cluster - anchor.cluster) * cluster_;  // wraps where it is behind; checked by open()
+    }
+
+    void gather() {
+        for (const auto& track : index_.tracks) {
+            if (track.coding == isobmff::SampleTrack::Coding::Other) continue;
+            for (const auto& sample : track.samples) {
+                if (sample.size > kShortest) witnesses_.push_back({&track, &sample});
+            }
+        }
+        std::sort(witnesses_.begin(), witnesses_.end(),
+                  [](const Witness& a, const Witness& b) { return a.sample->offset < b.sample->offset; });
+    }
+    void fixEnds() {
+        const auto front = head_.indexInFront ? head_.indexAt + index_.box.length : head_.media.offset;
+        for (std::uint64_t cluster = 0; cluster <= clusterOf(front - 1); ++cluster)
+            map_.set(cluster, head_.start + cluster * cluster_);
+        if (head_.indexInFront) return;
+        const auto first = clusterOf(head_.indexAt);
+        const auto at = index_.box.offset - head_.indexAt % cluster_;
+        for (auto cluster = first; cluster <= clusterOf(length_ - 1); ++cluster)
+            map_.set(cluster, at + (cluster - first) * cluster_);
+    }
+    // Its index is where it would be if it lay in one piece, and so are most of its samples: what is wrong
+    // with it is not that it lies in pieces.
+    bool liesInOnePiece() {
+        if (head_.indexInFront || index_.box.offset != head_.start + head_.indexAt) return false;
+        const auto there = std::count_if(witnesses_.begin(), witnesses_.end(), [&](const Witness& witness) {
+            return looks(witness, head_.start + clusterOf(witness) * cluster_) == Looks::Exact;
+        });
+        return static_cast<std::size_t>(there) * 2 > witnesses_.size();
+    }
+
+    // What a sample looks like when its file cluster lies at `at`, and what follows it follows there.
+    Looks looks(const Witness& witness, std::uint64_t at) {
+        const auto place = at + witness.sample->offset % cluster_;
+        return isobmff::looksLikeSample(*witness.track, *witness.sample,
+                                        [&](std::uint64_t p, std::size_t count) {
+                                            bytes_.resize(count);
+                                            return Bytes(bytes_).first(card_.read(place + p, bytes_));
+                                        });
+    }
+    // Whether the run that this anchor belongs to still holds the sample.
+    bool holds(const Witness& witness, const Anchor& anchor) {
+        const auto cluster = clusterOf(witness);
+        const auto at = placeOf(anchor, cluster);
+        if (const auto known = map_.known(cluster)) return *known == at;
+        return map_.open(at) && looks(witness, at) == Looks::Exact;
+    }
+
+    void follow() {
+        Anchor anchor{0, head_.start};
+        for (std::size_t i = 0; i < witnesses_.size() && !tired(); ++i) {
+            const auto cluster = clusterOf(witnesses_[i]);
+            if (const auto known = map_.known(cluster)) {
+                anchor = {cluster, *known};
+            } else if (goesOn(i, anchor)) {
+                anchor = {cluster, placeOf(anchor, cluster)};
+                map_.set(anchor.cluster, anchor.at);
+            } else if (const auto next = search(i, anchor)) {
+                anchor = *next;
+                map_.set(anchor.cluster, anchor.at);
+            }
+            // Otherwise it lies in pieces itself, or is lost.
+        }
+    }
+    // A sample that does not look like one, among others that do, is damaged or in two pieces: no reason to
+    // leave.
+    bool goesOn(std::size_t i, const Anchor& anchor) {
+        const auto& witness = witnesses_[i];
+        const auto at = placeOf(anchor, clusterOf(witness));
+        if (!map_.open(at)) return false;
+        const auto here = looks(witness, at);
+        if (here == Looks::Exact) return true;
+        std::size_t good = 0;
+        for (std::size_t k = i + 1; k < witnesses_.size() && k <= i + kFollowing; ++k)
+            good += holds(witnesses_[k], anchor) ? 1 : 0;
+        return here == Looks::Begins || good * 2 >= kFollowing;
+    }
+    // Where a sample begins on the card, near and behind the place before first.
+    std::optional<Anchor> search(std::size_t i, const Anchor& anchor) {
+        const auto& witness = witnesses_[i];
+        const auto cluster = clusterOf(witness);
+        const auto& all = samples_.of(*witness.sample);
+        const auto first = std::lower_bound(all.begin(), all.end(), anchor.at);
+        std::optional<Anchor> begins;
+        std::optional<Anchor> exact;
+        const auto look = [&](std::uint64_t at) {
+            if (!map_.open(at)) return false;
+            const auto here = looks(witness, at);
+            if (here == Looks::Foreign) return false;
+            const Anchor found{cluster, at};
+            // One that others bear witness to as well is certain.
+            const bool borne = i + 1 < witnesses_.size() && holds(witnesses_[i + 1], found);
+            if (here == Looks::Exact && (borne || !exact)) exact = found;
+            if (here == Looks::Begins && borne && !begins) begins = found;
+            return here == Looks::Exact && borne;
+        };
+        if (std::none_of(first, all.end(), look)) std::any_of(all.begin(), first, look);
+        return exact ? exact : begins;
+    }
+
+    CardView& card_;
+    const ClipHead& head_;
+    const LooseIndex& index_;
+    std::uint64_t length_, cluster_;
+    const SamplePlaces& samples_;
+    Patience patience_;
+    const Control& control_;
+    std::vector<Witness> witnesses_;
+    ClusterMap map_;
+    std::vector<std::uint8_t> bytes_;
+};
+
+}  // namespace
+
+std::optional<ClusterMap> findAnchors(CardView& card, const ClipHead& head, const LooseIndex& index,
+                                      std::uint64_t length, const ClipPool& pool, const SamplePlaces& samples,
+                                      std::chrono::milliseconds time, const Control& control) {
+    return Finder(card, head, index, length, pool, samples, time, control).run();
+}
+
+}  // namespace dreskel::rebuild
