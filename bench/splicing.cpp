@@ -37,7 +37,9 @@ bool moveJoins(const QString& photo, const QString& folder) {
     const auto source = openSource(image.toStdString());
     if (!source) return false;
     CardView view(source.value());
-    rebuild::PhotoSplice bench(view, kCluster);
+    const Control control;
+    const rebuild::Pool pool(view, {}, kCluster, 0, control);
+    rebuild::PhotoSplice bench(view, pool, kCluster);
     QElapsedTimer clock;
     clock.start();
     const auto whole = bench.look(way, SpliceWork::kSide);
@@ -60,7 +62,7 @@ bool moveJoins(const QString& photo, const QString& folder) {
     std::printf(
         "%lld bytes, %u rows, three pieces: first look %.0f ms; a join moved, or moved back: %.0f ms in the "
         "middle, %.0f ms of ten nine, %.0f ms at most\n",
-        static_cast<long long>(bytes.size()), whole.rows, static_cast<double>(first) / 1e6,
+        static_cast<long long>(bytes.size()), whole.extent, static_cast<double>(first) / 1e6,
         took[took.size() / 2], took[took.size() * 9 / 10], took.back());
     return true;
 }

@@ -48,7 +48,8 @@ constexpr const char* kFolderSector = "folder";
 struct Splice {
     std::uint64_t start = 0;
     std::string family;
-    std::vector<ByteRange> places;  // in order; the first begins at `start`
+    // In order; the first begins at `start`. What is to stay empty has rebuild::kNowhere for its offset.
+    std::vector<ByteRange> places;
 };
 
 // Something that the client asked for, and whether it was found.

@@ -239,13 +239,25 @@ Result<std::vector<std::uint32_t>> DecoderProcess::soundLengths(const std::vecto
 Result<std::vector<StillFrame>> DecoderProcess::frames(const std::vector<Piece>& pieces,
                                                        const std::string& format, int count, int side,
                                                        Control* control) {
-    const auto reply =
-        ask({{"op", "frames"}, {"format", format}, {"count", count}, {"side", side}}, pieces, control);
+    return stills({{"op", "frames"}, {"format", format}, {"count", count}, {"side", side}}, pieces, control);
+}
+
+Result<std::vector<StillFrame>> DecoderProcess::framesAt(const std::vector<Piece>& pieces,
+                                                         const std::string& format,
+                                                         const std::vector<double>& times, int side,
+                                                         Control* control) {
+    return stills({{"op", "frames"}, {"format", format}, {"times", times}, {"side", side}}, pieces, control);
+}
+
+Result<std::vector<StillFrame>> DecoderProcess::stills(nlohmann::json head, const std::vector<Piece>& pieces,
+                                                       Control* control) {
+    const auto reply = ask(std::move(head), pieces, control);
     if (!reply) return reply.error();
     std::vector<StillFrame> found;
     std::size_t at = 0;
     for (const auto& item : reply.value().head.value("frames", nlohmann::json::array())) {
-        StillFrame frame{item.value("at", 0.0), pictureFrom(item, reply.value().payload, at)};
+        StillFrame frame{item.value("number", std::size_t{0}), item.value("at", 0.0),
+                         pictureFrom(item, reply.value().payload, at)};
         at += frame.picture.rgb.size();
         if (frame.picture.width > 0) found.push_back(std::move(frame));
     }

@@ -48,7 +48,8 @@ struct CheckReport {
 };
 
 struct StillFrame {
-    double at = 0;  // seconds
+    std::size_t number = 0;  // of those asked for; some may not be had
+    double at = 0;           // seconds
     Picture picture;
 };
 
@@ -88,6 +89,9 @@ class DecoderProcess {
     // `count` pictures spread along a clip, each at most `side` pixels.
     Result<std::vector<StillFrame>> frames(const std::vector<Piece>& pieces, const std::string& format,
                                            int count, int side, Control* control);
+    // The same near these times, in seconds.
+    Result<std::vector<StillFrame>> framesAt(const std::vector<Piece>& pieces, const std::string& format,
+                                             const std::vector<double>& times, int side, Control* control);
     // A photo, decoded as far as it goes, at most `side` pixels (0: full size). As stored, not turned.
     Result<Picture> photo(const std::vector<Piece>& pieces, const std::string& format, int side,
                           Control* control);
@@ -131,6 +135,8 @@ class DecoderProcess {
     Result<Stretch> playOn(Manner manner, Control* control);
 
   private:
+    Result<std::vector<StillFrame>> stills(nlohmann::json head, const std::vector<Piece>& pieces,
+                                           Control* control);
     Result<Stretch> play(nlohmann::json head, const std::vector<Piece>& pieces, Manner manner,
                          Control* control);
     Result<Message> ask(nlohmann::json head, const std::vector<Piece>& pieces, Control* control);

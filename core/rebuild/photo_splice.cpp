@@ -113,7 +113,7 @@ std::uint32_t PhotoSplice::rowOf(std::uint64_t byte) const {
         std::min<std::uint64_t>(row * frame.height / std::max(1U, frame.mcusHigh), frame.height));
 }
 
-std::vector<ByteRange> PhotoSplice::cutAtRow(std::uint32_t row) const {
+std::vector<ByteRange> PhotoSplice::cutAt(std::uint32_t row) const {
     const auto first = (decoder_.codedDataAt() / jpeg::DcPlanes::kMarkStep + 1) * jpeg::DcPlanes::kMarkStep;
     std::uint64_t byte = first;
     for (std::size_t i = 0; i < planes_.marks.size(); ++i) {
@@ -139,21 +139,21 @@ SpliceLook PhotoSplice::look(const std::vector<ByteRange>& places, std::uint32_t
     SpliceLook look;
     look.picture = picture(decoder_, side);
     look.share = decoder_.decodedShare();
-    look.rows = decoder_.hasFrame() ? decoder_.frame().height : 0;
-    look.decodedRows = static_cast<std::uint32_t>(look.share * look.rows);
+    look.extent = decoder_.hasFrame() ? decoder_.frame().height : 0;
+    look.reached = static_cast<std::uint32_t>(look.share * look.extent);
     look.complete = decoder_.state() == StreamDecoder::State::Ended && look.share > 0.99999;
     look.length = decoder_.state() == StreamDecoder::State::Hungry ? total(places) : decoder_.offset();
     if (decoder_.state() == StreamDecoder::State::Broken) look.why = decoder_.breakPoint().why;
     std::uint64_t at = 0;
     for (std::size_t i = 0; i + 1 < places.size(); ++i) {
         at += places[i].length;
-        look.joinRows.push_back(rowOf(at));
+        look.joinsAt.push_back(rowOf(at));
     }
     return look;
 }
 
 Follower PhotoSplice::follow(StreamDecoder decoder, std::uint64_t at, std::uint64_t joinAt,
-                             std::uint64_t most, const Pool& pool, StreamDecoder& into) {
+                             std::uint64_t most, StreamDecoder& into) {
     Follower found;
     found.place = {at, 0};
     std::vector<std::uint8_t> buffer(cluster_);
@@ -162,7 +162,7 @@ Follower PhotoSplice::follow(StreamDecoder decoder, std::uint64_t at, std::uint6
     bool foreign = false;
     while (found.place.length < most && decoder.state() == StreamDecoder::State::Hungry) {
         const auto here = at + found.place.length;
-        foreign = found.place.length > 0 && !pool.free(here);
+        foreign = found.place.length > 0 && !pool_.free(here);
         const auto got = foreign ? 0 : card_.read(here, buffer);
         if (got == 0) break;
         decoder.feed(Bytes(buffer).first(got), false);
@@ -199,8 +199,8 @@ Follower PhotoSplice::follow(StreamDecoder decoder, std::uint64_t at, std::uint6
     return found;
 }
 
-Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Pool& pool, std::size_t most,
-                                 std::uint32_t side, const Control& control) {
+Followers PhotoSplice::followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
+                                 const Control& control) {
     Followers found;
     if (places.empty()) return found;
     const auto own = [&](std::uint64_t at) {
@@ -212,7 +212,7 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Poo
         auto way = places;
         const auto length = static_cast<std::int64_t>(way.back().length) + bytes;
         way.back().length = length > 0 ? static_cast<std::uint64_t>(length) : 0;
-        if (bytes > 0 && !pool.free(places.back().end() + static_cast<std::uint64_t>(bytes) - cluster_))
+        if (bytes > 0 && !pool_.free(places.back().end() + static_cast<std::uint64_t>(bytes) - cluster_))
             way.back().length = 0;
         return way;
     };
@@ -237,7 +237,7 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Poo
             if (own(at) || (clusters != 0 && at == way.back().end())) return false;
             ++found.tried;
             planes_.goBackTo(before);
-            auto follower = follow(decoder_, at, joinAt, kFirstLook, pool, after);
+            auto follower = follow(decoder_, at, joinAt, kFirstLook, after);
             if (follower.place.length == 0) return false;
             follower.moved = bytes;
             first.push_back(std::move(follower));
@@ -247,7 +247,7 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Poo
             return false;
         };
         for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others})
-            pool.visit(which, way.back().end(), offered);
+            pool_.visit(which, way.back().end(), offered);
     }
     std::sort(first.begin(), first.end(), better);
     // One place once, with the end that fits it best.
@@ -259,7 +259,7 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Poo
         const auto way = moved(candidate.moved);
         decode(way);
         const auto joinAt = total(way);
-        auto follower = follow(decoder_, candidate.place.offset, joinAt, kSecondLook, pool, after);
+        auto follower = follow(decoder_, candidate.place.offset, joinAt, kSecondLook, after);
         if (follower.place.length == 0) continue;
         follower.moved = candidate.moved;
         if (follower.moved != 0) {
@@ -269,8 +269,8 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, const Poo
                             (follower.moved > 0 ? "later" : "earlier");
         }
         follower.picture = picture(after, side);
-        follower.row = rowOf(joinAt);
-        follower.decodedRows =
+        follower.at = rowOf(joinAt);
+        follower.reached =
             static_cast<std::uint32_t>(after.decodedShare() * static_cast<double>(after.frame().height));
         found.best.push_back(std::move(follower));
     }

@@ -1,57 +1,26 @@
-// One photo on the splice bench: how it looks with a given way through the card, and what could follow where
-// a way ends. Joins are the technician's here; nothing is decided by this.
+// A photo on the splice bench.
 #pragma once
 
-#include <string>
 #include <vector>
 
-#include "formats/format.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "rebuild/photo_joiner.h"
+#include "rebuild/splice.h"
 
 namespace dreskel::rebuild {
 
-struct SpliceLook {
-    Picture picture;                          // what is decoded; the rest mid-grey
-    std::uint32_t rows = 0, decodedRows = 0;  // of the photo, pixels
-    std::vector<std::uint32_t> joinRows;      // at each join between two places
-    std::uint64_t length = 0;  // bytes of the way that make sense, to the end marker if it is there
-    bool complete = false;     // to the end marker with the last block
-    double share = 0;          // of the picture
-    std::string why;           // it goes no further
-};
-
-// What could follow.
-struct Follower {
-    ByteRange place;         // as far as it makes sense
-    std::int64_t moved = 0;  // by so many bytes the piece before ends later than it was given
-    double score = 0;        // 0 to 1
-    std::string why;
-    bool complete = false;
-    Picture picture;                         // how the whole would look
-    std::uint32_t row = 0, decodedRows = 0;  // of the photo: where it begins, and how far it goes
-};
-
-struct Followers {
-    std::vector<Follower> best;
-    std::size_t tried = 0;
-};
-
-// JPEG (ITU-T T.81). Not thread-safe. Remembers what it decoded last: a way that begins like the one before
-// is gone on with from there.
-class PhotoSplice {
+// JPEG (ITU-T T.81). A way that begins like the one before is gone on with from there.
+class PhotoSplice : public Splicer {
   public:
-    // `cluster`: bytes.
-    PhotoSplice(CardView& card, std::uint32_t cluster) : card_(card), cluster_(cluster) {}
+    // `cluster`: bytes. The pool must outlive it.
+    PhotoSplice(CardView& card, const Pool& pool, std::uint32_t cluster)
+        : card_(card), pool_(pool), cluster_(cluster) {}
 
-    // `side`: of the picture, at most, pixels.
-    SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side);
-    // Behind the last of these places, or some clusters before or behind its end: a join is seldom noticed
-    // where it lies.
-    Followers followers(const std::vector<ByteRange>& places, const Pool& pool, std::size_t most,
-                        std::uint32_t side, const Control& control);
-    // The way cut where a row of the picture begins, on a cluster's border; of the way looked at last.
-    std::vector<ByteRange> cutAtRow(std::uint32_t row) const;
+    Measure measure() const override { return Measure::Rows; }
+    SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side) override;
+    Followers followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
+                        const Control& control) override;
+    std::vector<ByteRange> cutAt(std::uint32_t row) const override;
 
   private:
     struct Point {
@@ -65,9 +34,10 @@ class PhotoSplice {
     Picture picture(const jpeg::StreamDecoder& decoder, std::uint32_t side);
     // Follows a candidate for so many bytes; tells how far it went.
     Follower follow(jpeg::StreamDecoder decoder, std::uint64_t at, std::uint64_t joinAt, std::uint64_t most,
-                    const Pool& pool, jpeg::StreamDecoder& into);
+                    jpeg::StreamDecoder& into);
 
     CardView& card_;
+    const Pool& pool_;
     std::uint32_t cluster_;
     jpeg::DcPlanes planes_;
     std::vector<ByteRange> places_;

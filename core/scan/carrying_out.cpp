@@ -3,9 +3,34 @@
 
 #include <algorithm>
 
+#include "rebuild/splice.h"
 #include "scan/running.h"
 
 namespace dreskel {
+namespace {
+
+// Without what is to stay empty.
+std::vector<ByteRange> onCard(const std::vector<ByteRange>& places) {
+    std::vector<ByteRange> there;
+    for (const auto& place : places) {
+        if (!rebuild::isNowhere(place)) there.push_back(place);
+    }
+    return there;
+}
+
+std::vector<Piece> piecesOf(const std::vector<ByteRange>& places, const CardView& card) {
+    std::vector<Piece> pieces;
+    for (const auto& place : places) {
+        if (rebuild::isNowhere(place)) {
+            pieces.push_back({PieceFrom::Fill, 0, place.length, "left empty by the technician"});
+            continue;
+        }
+        for (auto& piece : card.pieces(place)) pieces.push_back(std::move(piece));
+    }
+    return pieces;
+}
+
+}  // namespace
 
 Status Scanner::carryOutSplices(Running& running, Control& control) {
     std::map<std::uint64_t, Splice> splices;
@@ -28,9 +53,15 @@ Status Scanner::carryOutSplices(Running& running, Control& control) {
             continue;
         }
         running.decided.insert(finding.start());
-        if (evidence.decided && evidence.places == splice->second.places) continue;
-        running.joins[finding.start()] = joinsBetween(splice->second.places, 1.0, "set by the technician");
-        running.examiner.add(candidate, splice->second.places);
+        const auto& places = splice->second.places;
+        const auto there = onCard(places);
+        if (evidence.decided && evidence.places == there) continue;
+        running.joins[finding.start()] = joinsBetween(places, 1.0, "set by the technician");
+        if (there.size() == places.size()) {
+            running.examiner.add(candidate, places);
+        } else {
+            running.examiner.addRebuilt(candidate, piecesOf(places, running.card));
+        }
     }
     if (running.decided.empty() && !undone) return Done{};
     running.examiner.finish();
@@ -40,7 +71,7 @@ Status Scanner::carryOutSplices(Running& running, Control& control) {
     // have come between the two.
     RangeSet decided;
     for (const auto& [start, splice] : splices) {
-        for (const auto& place : splice.places) decided.add(place);
+        for (const auto& place : onCard(splice.places)) decided.add(place);
     }
     for (const auto& [id, finding] : running.claims.all()) {
         const auto& evidence = finding.evidence;

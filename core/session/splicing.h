@@ -1,19 +1,24 @@
-// One photo on the splice bench: where it lies, what is free around it, how it looks with another way, and
-// what could follow. Everything blocks; for one thread at a time, not the interface's.
+// One photo or clip on the splice bench: where it lies, what is free around it, how it looks with another
+// way, and what could follow. Everything blocks; for one thread at a time, not the interface's.
 #pragma once
 
-#include "rebuild/photo_splice.h"
+#include "media/decoder_process.h"
+#include "rebuild/clip_pool.h"
+#include "rebuild/photo_joiner.h"
+#include "rebuild/splice.h"
 #include "session/session.h"
 
 namespace dreskel {
 
 class Splicing {
   public:
-    // Reads the free space once. Fault::Usage when the file is none that can be spliced.
-    static Result<std::shared_ptr<Splicing>> open(const Session& session, std::int64_t id,
-                                                  const Control& control);
+    // Reads the free space once; of a clip, with its index. Fault::Usage when the file is none that can be
+    // spliced; Fault::Failed when a clip's index is not found.
+    static Result<std::shared_ptr<Splicing>> open(const Session& session, std::int64_t id, Control& control);
 
-    // The file's pieces as they are in the job; cut at what could not be read.
+    Kind kind() const { return kind_; }
+    rebuild::Splicer::Measure measure() const { return splicer_->measure(); }
+    // The file's pieces as they are in the job, with what is empty; at what could not be read they end.
     const std::vector<ByteRange>& found() const { return found_; }
     bool decided() const { return decided_; }  // by the technician
     std::uint32_t cluster() const { return cluster_; }
@@ -22,28 +27,32 @@ class Splicing {
     const std::vector<ByteRange>& others() const { return others_; }
 
     rebuild::SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side) {
-        return photo_.look(places, side);
+        return splicer_->look(places, side);
     }
     // Says, too, which file a place was a part of so far.
     rebuild::Followers followers(const std::vector<ByteRange>& places, std::uint32_t side,
                                  const Control& control);
-    std::vector<ByteRange> cutAtRow(std::uint32_t row) const { return photo_.cutAtRow(row); }
+    std::vector<ByteRange> cutAt(std::uint32_t at) const { return splicer_->cutAt(at); }
+    std::vector<rebuild::SpliceFrame> frames(const std::vector<ByteRange>& places,
+                                             const std::vector<std::uint32_t>& times, std::uint32_t side) {
+        return splicer_->frames(places, times, side);
+    }
 
   private:
-    Splicing(std::shared_ptr<Source> source, FreeSpace space, const Control& control)
-        : card_(std::move(source)),
-          cluster_(space.cluster),
-          free_(space.stretches),
-          pool_(card_, space.stretches, space.cluster, space.origin, control),
-          photo_(card_, space.cluster) {}
+    Splicing(std::shared_ptr<Source> source, const FreeSpace& space)
+        : card_(source), decoder_(std::move(source)), cluster_(space.cluster), free_(space.stretches) {}
+    Status takeClip(const Finding& clip, const FreeSpace& space, Control& control);
 
     CardView card_;
+    media::DecoderProcess decoder_;
+    Kind kind_ = Kind::Photo;
     std::uint32_t cluster_;
     std::vector<ByteRange> found_, free_, others_;
     std::vector<std::pair<ByteRange, std::string>> owners_;  // of what is not whole
     bool decided_ = false;
-    rebuild::Pool pool_;
-    rebuild::PhotoSplice photo_;
+    std::unique_ptr<rebuild::Pool> photos_;
+    std::unique_ptr<rebuild::ClipPool> clips_;
+    std::unique_ptr<rebuild::Splicer> splicer_;
 };
 
 // Whether the splice bench can do something for a file.

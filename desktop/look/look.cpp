@@ -137,6 +137,11 @@ QString durationText(double seconds) {
     return QStringLiteral("%1:%2").arg(all / 60).arg(two(all % 60));
 }
 
+QString momentText(std::uint32_t milliseconds) {
+    const auto tenths = milliseconds % 1000 / 100;
+    return durationText(milliseconds / 1000) + Text::locale().decimalPoint() + QString::number(tenths);
+}
+
 QString conditionText(Condition condition, double decoded) {
     switch (condition) {
         case Condition::Whole: return Text::tr("whole");

@@ -57,7 +57,8 @@ QScrollArea* scrolled(QWidget* inside);
 // Words for what the technician reads; numbers grouped, sizes as card makers print them.
 QString sizeText(std::uint64_t bytes);
 QString numberText(std::uint64_t number);
-QString durationText(double seconds);  // "1:12", "1:02:03"
+QString durationText(double seconds);            // "1:12", "1:02:03"
+QString momentText(std::uint32_t milliseconds);  // "1:12.4"
 QString conditionText(Condition condition, double decoded);
 QString takenText(const std::string& iso);  // "5 May 2026, 07:58:21"
 QString kindText(Kind kind, std::uint64_t count);

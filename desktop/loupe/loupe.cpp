@@ -73,8 +73,8 @@ Loupe::Loupe(Feed& feed, QWidget* parent)
          [this] { photo_->actualSize(); });
     tool(Text::tr("Turn"), Text::tr("A quarter turn to the right (R)"), [this] { photo_->turn(1); });
     tools->addStretch();
-    splice_ = tool(Text::tr("Splice"), Text::tr("Take its joins apart and set them anew (S)"),
-                   [this] { Q_EMIT spliceAsked(current_); });
+    splice_[0] = tool(Text::tr("Splice"), Text::tr("Take its joins apart and set them anew (S)"),
+                      [this] { Q_EMIT spliceAsked(current_); });
     large_[0] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (V)"),
                      [this] { Q_EMIT fullAsked(!full_); });
 
@@ -167,6 +167,8 @@ QWidget* Loupe::makePlayer() {
     playedTo_ = look::label({}, 12, look::kDim);
     line->addWidget(playedTo_);
     line->addStretch();
+    splice_[1] = tool(Text::tr("Splice"), Text::tr("Take its joins apart and set them anew (S)"),
+                      [this] { Q_EMIT spliceAsked(current_); });
     large_[1] = tool(Text::tr("Large"), Text::tr("Fill the window with the picture (V)"),
                      [this] { Q_EMIT fullAsked(!full_); });
     connect(&playback_, &Playback::shown, this, [this](const QImage& picture, double at) {
@@ -266,7 +268,7 @@ void Loupe::refresh() {
     player_->setVisible(finding != nullptr && (finding->kind == Kind::Video || finding->kind == Kind::Audio));
     tellPlaying();
     words_->setVisible(finding != nullptr && !full_);
-    splice_->setVisible(finding != nullptr && canBeSpliced(*finding));
+    for (auto* splice : splice_) splice->setVisible(finding != nullptr && canBeSpliced(*finding));
     histogram_->setVisible(finding != nullptr && finding->kind == Kind::Photo);
     if (shownFor_ != current_) histogram_->show(Histogram());
     if (finding == nullptr) {

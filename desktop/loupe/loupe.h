@@ -34,7 +34,8 @@ class Loupe : public QWidget {
     ClipView& clip() { return *clip_; }
     Playback& playback() { return playback_; }
     QToolButton& playButton() { return *play_; }
-    QToolButton& spliceButton() { return *splice_; }
+    // That of the row of tools which is shown.
+    QToolButton& spliceButton() { return splice_[1]->isVisible() ? *splice_[1] : *splice_[0]; }
     QLineEdit& note() { return *note_; }
     HistogramView& histogram() { return *histogram_; }
     // Begins to play what is shown, stands still, or plays on.
@@ -93,7 +94,7 @@ class Loupe : public QWidget {
     QLabel* playedTo_ = nullptr;
     QWidget* words_;
     std::array<QToolButton*, 2> large_{};  // of photos, and of clips
-    QToolButton* splice_;
+    std::array<QToolButton*, 2> splice_;   // for a photo, for a clip
     QLabel* title_;
     QLabel* state_;
     HistogramView* histogram_;

@@ -22,26 +22,34 @@ QString placeText(std::uint64_t at, std::uint64_t behind, std::uint32_t cluster)
 }  // namespace
 
 FollowerRow::FollowerRow(const rebuild::Follower* follower, std::uint64_t behind, std::uint32_t cluster,
-                         std::uint32_t rows, QWidget* parent)
+                         const rebuild::SpliceLook& look, Kind kind, QWidget* parent)
     : QAbstractButton(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::PointingHandCursor);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     if (follower == nullptr) {
-        setText(Text::tr("None: the picture ends here"));
+        setText(kind == Kind::Photo ? Text::tr("None: the picture ends here")
+                                    : Text::tr("None: the clip ends here"));
         why_ = Text::tr("the rest is marked as missing");
+    } else if (rebuild::isNowhere(follower->place)) {
+        setText(Text::tr("A gap of %1").arg(look::sizeText(follower->place.length)));
+        why_ = Text::ofCore(follower->why);
     } else {
         setText(placeText(follower->place.offset, behind, cluster));
         why_ = Text::ofCore(follower->why);
         score_ = follower->score;
         const auto image = follower->picture.width > 0 ? imageFrom(follower->picture) : QImage();
-        if (!image.isNull()) {
+        if (!image.isNull() && kind != Kind::Photo) {
+            crop_ = image;
+            lineAt_ = -1;
+        } else if (!image.isNull()) {
+            const auto rows = look.extent;
             const int high = std::min(image.height(), image.width() * kPictureHigh / kPictureWide);
-            const double middle = rows > 0 ? double(follower->row) / rows * image.height() : 0;
+            const double middle = rows > 0 ? double(follower->at) / rows * image.height() : 0;
             const int top = std::clamp(int(middle) - high * 2 / 5, 0, image.height() - high);
             crop_ = image.copy(0, top, image.width(), high);
             lineAt_ = high > 0 ? (middle - top) / high : 0.5;
-            const double end = rows > 0 ? double(follower->decodedRows) / rows * image.height() : 0;
+            const double end = rows > 0 ? double(follower->reached) / rows * image.height() : 0;
             if (!follower->complete && high > 0) endAt_ = std::clamp((end - top) / high, 0.0, 1.0);
         }
     }
@@ -66,14 +74,19 @@ void FollowerRow::paintEvent(QPaintEvent*) {
         painter.fillRect(frame, look::kTrough.darker(110));
         painter.fillRect(frame, QBrush(look::kLine, Qt::BDiagPattern));
     } else {
-        painter.drawImage(frame, crop_);
+        const auto scale = std::min(frame.width() / crop_.width(), frame.height() / crop_.height());
+        QRectF drawn(0, 0, crop_.width() * scale, crop_.height() * scale);
+        drawn.moveCenter(frame.center());
+        painter.drawImage(lineAt_ < 0 ? drawn : frame, crop_);
         QRectF missing = frame;
         missing.setTop(frame.top() + frame.height() * endAt_);
         painter.fillRect(missing, look::kTrough);
         painter.fillRect(missing, QBrush(look::kLine, Qt::BDiagPattern));
-        const auto y = frame.top() + frame.height() * std::clamp(lineAt_, 0.0, 1.0);
-        painter.setPen(QPen(look::kDecided, 1, Qt::DotLine));
-        painter.drawLine(QPointF(frame.left(), y), QPointF(frame.right(), y));
+        if (lineAt_ >= 0) {
+            const auto y = frame.top() + frame.height() * std::min(lineAt_, 1.0);
+            painter.setPen(QPen(look::kDecided, 1, Qt::DotLine));
+            painter.drawLine(QPointF(frame.left(), y), QPointF(frame.right(), y));
+        }
     }
     const int left = int(frame.right()) + 12;
     painter.setPen(look::kText);

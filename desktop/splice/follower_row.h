@@ -4,17 +4,18 @@
 #include <QAbstractButton>
 #include <QImage>
 
-#include "rebuild/photo_splice.h"
+#include "base/words.h"
+#include "rebuild/splice.h"
 
 namespace dreskel {
 
 class FollowerRow : public QAbstractButton {
     Q_OBJECT
   public:
-    // `behind`: where the piece before ends on the card; `rows`: of the photo. Without a follower: none, the
-    // picture ends here.
+    // `behind`: where the piece before ends on the card; `look`: of the file as it is. Without a follower:
+    // none, the picture or the clip ends here.
     FollowerRow(const rebuild::Follower* follower, std::uint64_t behind, std::uint32_t cluster,
-                std::uint32_t rows, QWidget* parent = nullptr);
+                const rebuild::SpliceLook& look, Kind kind, QWidget* parent = nullptr);
 
     QSize sizeHint() const override { return {340, 96}; }
     QString why() const { return why_; }
@@ -30,7 +31,8 @@ class FollowerRow : public QAbstractButton {
 
   private:
     QImage crop_;
-    double lineAt_ = 0.5, endAt_ = 1;  // shares of the crop's height: where it begins, and where it ends
+    // Shares of the crop's height: where it begins, and where it ends; -1: it is a picture of its own.
+    double lineAt_ = 0.5, endAt_ = 1;
     double score_ = 0;
     QString why_;
 };

@@ -41,12 +41,15 @@ SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(f
     setFocusPolicy(Qt::StrongFocus);
     strip_ = new SpliceStrip;
     picture_ = new SplicePicture;
+    frames_ = new SpliceFrames;
+    frames_->hide();
     auto* left = new QWidget;
     auto* leftColumn = new QVBoxLayout(left);
     leftColumn->setContentsMargins(16, 12, 16, 12);
     leftColumn->setSpacing(10);
     leftColumn->addWidget(strip_);
     leftColumn->addWidget(picture_, 1);
+    leftColumn->addWidget(frames_, 1);
     leftColumn->addWidget(buildFoot());
 
     auto* right = new QWidget;
@@ -76,9 +79,11 @@ SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(f
     column->setSpacing(0);
     column->addWidget(buildHead());
     column->addLayout(middle, 1);
-    connect(picture_, &SplicePicture::pointed, this, [this](std::uint32_t row) {
-        if (work_) work_->askCut(row);
-    });
+    const auto cut = [this](std::uint32_t at) {
+        if (work_) work_->askCut(at);
+    };
+    connect(picture_, &SplicePicture::pointed, this, cut);
+    connect(frames_, &SpliceFrames::pointed, this, cut);
     connect(&feed_, &Feed::progressed, this, [this] {
         if (isVisible()) refresh();
     });
@@ -133,6 +138,9 @@ QWidget* SpliceBench::buildFoot() {
     backSector_ = button(Text::tr("Back a sector"), Text::tr("The piece ends a sector earlier"));
     onSector_ = button(Text::tr("On a sector"), Text::tr("The piece ends a sector later"));
     onCluster_ = button(Text::tr("On a cluster"), Text::tr("The piece ends a cluster later"));
+    takeOut_ = button(Text::tr("Take the piece out"),
+                      Text::tr("The piece before the join is not this clip's; a gap takes its place"));
+    connect(takeOut_, &QPushButton::clicked, this, &SpliceBench::takeOut);
     connect(earlier_, &QPushButton::clicked, this, [this] { choose(upTo() - 2); });
     connect(later_, &QPushButton::clicked, this, [this] { choose(upTo()); });
     const auto sector = [this] { return static_cast<std::int64_t>(feed_.session().source()->sectorSize()); };
@@ -143,7 +151,7 @@ QWidget* SpliceBench::buildFoot() {
     connect(onCluster_, &QPushButton::clicked, this, [this, cluster] { move(cluster()); });
     lines->addWidget(where_);
     lines->addLayout(line);
-    for (auto* each : {earlier_, later_}) line->addWidget(each);
+    for (auto* each : {earlier_, later_, takeOut_}) line->addWidget(each);
     line->addStretch();
     for (auto* each : {backCluster_, backSector_, onSector_, onCluster_}) line->addWidget(each);
     return foot;
@@ -160,12 +168,25 @@ void SpliceBench::open(std::int64_t id) {
     first_ = true;
     strip_->setCard(nullptr);
     picture_->show(look_, 0);
+    refused_.clear();
     onFollowed({});
     work_ = std::make_unique<SpliceWork>(feed_.sharedSession());
     connect(work_.get(), &SpliceWork::opened, this, &SpliceBench::onOpened);
-    connect(work_.get(), &SpliceWork::looked, this, &SpliceBench::onLooked);
-    connect(work_.get(), &SpliceWork::followed, this, &SpliceBench::onFollowed);
-    connect(work_.get(), &SpliceWork::refused, this, [this](const QString& why) { about_->setText(why); });
+    connect(work_.get(), &SpliceWork::looked, this, [this](quint64 wish, const rebuild::SpliceLook& look) {
+        if (wish == wish_) onLooked(look);
+    });
+    connect(work_.get(), &SpliceWork::followed, this,
+            [this](quint64 wish, const rebuild::Followers& followers) {
+                if (wish == wish_) onFollowed(followers);
+            });
+    connect(work_.get(), &SpliceWork::framed, this,
+            [this](quint64 wish, const std::vector<rebuild::SpliceFrame>& frames) {
+                if (wish == wish_) frames_->setFrames(frames);
+            });
+    connect(work_.get(), &SpliceWork::refused, this, [this](const QString& why) {
+        refused_ = why;
+        refresh();
+    });
     connect(work_.get(), &SpliceWork::cut, this, [this](const Way& way) {
         if (way.empty() || way == way_) return;
         join_ = way.size();
@@ -179,6 +200,8 @@ void SpliceBench::open(std::int64_t id) {
 void SpliceBench::onOpened(const std::shared_ptr<Splicing>& splicing) {
     splicing_ = splicing;
     strip_->setCard(splicing);
+    picture_->setVisible(!isClip());
+    frames_->setVisible(isClip());
     steps_ = {splicing->found()};
     way_ = steps_[0];
     join_ = way_.size();
@@ -204,7 +227,7 @@ void SpliceBench::ask() {
     haveLook_ = haveFollowers_ = false;
     strip_->setWay(way_);
     strip_->setOffered({});
-    if (work_) work_->ask(way_, upTo());
+    if (work_) wish_ = work_->ask(way_, upTo());
     refresh();
 }
 
@@ -245,7 +268,7 @@ void SpliceBench::onLooked(const rebuild::SpliceLook& look) {
             return change(way);
         }
     }
-    picture_->show(look_, rowInHand());
+    isClip() ? frames_->show(look_, inHand()) : picture_->show(look_, inHand());
     refresh();
 }
 
@@ -260,11 +283,12 @@ void SpliceBench::onFollowed(const rebuild::Followers& followers) {
         return;
     }
     haveFollowers_ = true;
-    const auto behind = way_[upTo() - 1].end();
+    const auto& last = way_[upTo() - 1];
+    const auto behind = rebuild::isNowhere(last) ? 0 : last.end();
     const auto add = [&](const rebuild::Follower* follower) {
         const auto place = follower == nullptr ? ByteRange{} : follower->place;
         const auto moved = follower == nullptr ? 0 : follower->moved;
-        auto* row = new FollowerRow(follower, behind, splicing_->cluster(), look_.rows);
+        auto* row = new FollowerRow(follower, behind, splicing_->cluster(), look_, splicing_->kind());
         connect(row, &FollowerRow::clicked, this, [this, place, moved] { take(place, moved); });
         connect(row, &FollowerRow::lookedAt, this,
                 [this, place](bool yes) { strip_->setOffered(yes ? place : ByteRange{}); });
@@ -282,38 +306,55 @@ void SpliceBench::onFollowed(const rebuild::Followers& followers) {
     refresh();
 }
 
-std::uint32_t SpliceBench::rowInHand() const {
-    return upTo() - 1 < look_.joinRows.size() && !way_.empty() ? look_.joinRows[upTo() - 1]
-                                                               : look_.decodedRows;
+std::uint32_t SpliceBench::inHand() const {
+    return upTo() - 1 < look_.joinsAt.size() && !way_.empty() ? look_.joinsAt[upTo() - 1] : look_.reached;
+}
+
+QString SpliceBench::placeInHand() const {
+    return isClip() ? look::momentText(inHand()) : Text::tr("row %1").arg(look::numberText(inHand()));
+}
+
+void SpliceBench::takeOut() {
+    if (upTo() < 2 || rebuild::isNowhere(way_[upTo() - 1])) return;
+    auto way = way_;
+    way[upTo() - 1].offset = rebuild::kNowhere;
+    change(std::move(way));
 }
 
 void SpliceBench::refresh() {
     const auto* finding = feed_.find(id_);
     if (finding != nullptr) {
-        name_->setText(finding->name.empty() ? Text::tr("Photo %1").arg(id_)
-                                             : QString::fromStdString(finding->name));
+        const auto unnamed = isClip() ? Text::tr("Clip %1").arg(id_) : Text::tr("Photo %1").arg(id_);
+        name_->setText(finding->name.empty() ? unnamed : QString::fromStdString(finding->name));
     }
     if (!splicing_) {
-        about_->setText(Text::tr("looking at the free space of the card"));
+        about_->setText(refused_.isEmpty() ? Text::tr("looking at the free space of the card") : refused_);
     } else {
         about_->setText(QStringLiteral("%1, %2").arg(
             Text::tr("%n piece(s)", nullptr, static_cast<int>(way_.size())),
-            look_.complete ? Text::tr("complete: to the end marker with its last block")
+            look_.complete ? (isClip() ? Text::tr("complete: every picture is where its index says")
+                                       : Text::tr("complete: to the end marker with its last block"))
+            : isClip()     ? Text::tr("%1 % of its pictures are right").arg(int(look_.share * 100))
                            : Text::tr("%1 % decodes").arg(int(look_.share * 100))));
     }
     const bool last = way_.empty() || upTo() == way_.size();
     if (way_.empty()) {
         where_->setText({});
     } else if (last) {
-        where_->setText(look_.complete ? Text::tr("The end of the picture")
-                                       : Text::tr("It ends at row %1; point at the row where it goes wrong")
-                                             .arg(look::numberText(rowInHand())));
+        where_->setText(
+            look_.complete ? (isClip() ? Text::tr("The end of the clip") : Text::tr("The end of the picture"))
+                           : Text::tr("It ends at %1; point at where it goes wrong").arg(placeInHand()));
     } else {
-        where_->setText(Text::tr("Join %1 of %2, at row %3; point at the row where it goes wrong")
+        where_->setText(Text::tr("Join %1 of %2, at %3; point at where it goes wrong")
                             .arg(upTo())
                             .arg(way_.size() - 1)
-                            .arg(look::numberText(rowInHand())));
+                            .arg(placeInHand()));
     }
+    // A clip's pieces end where clusters do.
+    for (auto* each : {backSector_, onSector_}) each->setVisible(!isClip());
+    takeOut_->setVisible(isClip());
+    takeOut_->setEnabled(!way_.empty() && upTo() > 1 && !rebuild::isNowhere(way_[upTo() - 1]));
+    keep_->setText(isClip() ? Text::tr("Keep this clip") : Text::tr("Keep this picture"));
     undo_->setEnabled(at_ > 0);
     redo_->setEnabled(at_ + 1 < steps_.size());
     earlier_->setEnabled(upTo() > 1);

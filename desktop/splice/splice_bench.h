@@ -1,6 +1,6 @@
-// The splice bench: one photo and its joins. The picture as far as it is right, the line where it breaks,
-// what could follow as it would look, and each change with the result at once. Nothing is changed in the job
-// until the picture is kept.
+// The splice bench: one photo or clip and its joins. The picture as far as it is right, or its frames along
+// time; where it breaks, what could follow as it would look, and each change with the result at once. Nothing
+// is changed in the job until it is kept.
 #pragma once
 
 #include <QLabel>
@@ -10,6 +10,7 @@
 
 #include "desktop/feed.h"
 #include "desktop/splice/follower_row.h"
+#include "desktop/splice/splice_frames.h"
 #include "desktop/splice/splice_picture.h"
 #include "desktop/splice/splice_strip.h"
 #include "desktop/splice/splice_work.h"
@@ -28,6 +29,7 @@ class SpliceBench : public QWidget {
     bool ready() const { return haveLook_ && haveFollowers_; }  // nothing is being worked out
     const rebuild::SpliceLook& lookOfIt() const { return look_; }
     SplicePicture& picture() { return *picture_; }
+    SpliceFrames& frames() { return *frames_; }
     std::vector<FollowerRow*> followers() const { return rows_; }
     QPushButton& undoButton() { return *undo_; }
     QPushButton& redoButton() { return *redo_; }
@@ -36,6 +38,7 @@ class SpliceBench : public QWidget {
     QPushButton& leaveButton() { return *leave_; }
     QPushButton& backClusterButton() { return *backCluster_; }
     QPushButton& onClusterButton() { return *onCluster_; }
+    QPushButton& takeOutButton() { return *takeOut_; }
     QPushButton& earlierJoinButton() { return *earlier_; }
 
   Q_SIGNALS:
@@ -53,13 +56,17 @@ class SpliceBench : public QWidget {
     void choose(std::size_t join);
     void move(std::int64_t bytes);
     void take(const ByteRange& place, std::int64_t moved);
+    // The piece in front of the join in hand: a gap as long as it takes its place.
+    void takeOut();
     void onOpened(const std::shared_ptr<Splicing>& splicing);
     void onLooked(const rebuild::SpliceLook& look);
     void onFollowed(const rebuild::Followers& followers);
     void refresh();
     // The join in hand lies behind this many places; with all of them: where the way ends.
     std::size_t upTo() const { return std::min(join_ + 1, way_.size()); }
-    std::uint32_t rowInHand() const;
+    std::uint32_t inHand() const;  // a row, or a moment
+    QString placeInHand() const;
+    bool isClip() const { return splicing_ && splicing_->kind() != Kind::Photo; }
 
     Feed& feed_;
     std::int64_t id_ = 0;
@@ -68,8 +75,10 @@ class SpliceBench : public QWidget {
     Way way_;
     std::vector<Way> steps_;
     std::size_t at_ = 0;  // of them
+    QString refused_;     // why it cannot be put on the bench
     std::size_t join_ = 0;
     rebuild::SpliceLook look_;
+    quint64 wish_ = 0;  // the one that is worked on; what is told of others is old
     bool haveLook_ = false, haveFollowers_ = false, first_ = false;
 
     QLabel* name_;
@@ -81,6 +90,7 @@ class SpliceBench : public QWidget {
     QPushButton* keep_;
     SpliceStrip* strip_;
     SplicePicture* picture_;
+    SpliceFrames* frames_;
     QLabel* where_;
     QPushButton* earlier_;
     QPushButton* later_;
@@ -88,6 +98,7 @@ class SpliceBench : public QWidget {
     QPushButton* onSector_;
     QPushButton* backCluster_;
     QPushButton* onCluster_;
+    QPushButton* takeOut_;
     QLabel* tried_;
     QVBoxLayout* list_;
     std::vector<FollowerRow*> rows_;

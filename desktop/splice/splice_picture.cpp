@@ -21,8 +21,8 @@ void SplicePicture::show(const rebuild::SpliceLook& look, std::uint32_t row) {
     row_ = row;
     image_ = look.picture.width > 0 ? imageFrom(look.picture) : QImage();
     setAccessibleDescription(Text::tr("%1 of %2 rows decode; the join in hand is at row %3")
-                                 .arg(look.decodedRows)
-                                 .arg(look.rows)
+                                 .arg(look.reached)
+                                 .arg(look.extent)
                                  .arg(row));
     update();
 }
@@ -36,13 +36,13 @@ QRectF SplicePicture::box() const {
 std::uint32_t SplicePicture::rowAt(double y) const {
     const auto area = box();
     if (area.isEmpty()) return 0;
-    return static_cast<std::uint32_t>(std::clamp(y / area.height(), 0.0, 1.0) * look_.rows);
+    return static_cast<std::uint32_t>(std::clamp(y / area.height(), 0.0, 1.0) * look_.extent);
 }
 
 void SplicePicture::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     const auto area = box();
-    if (area.isEmpty() || look_.rows == 0) {
+    if (area.isEmpty() || look_.extent == 0) {
         painter.setPen(look::kDim);
         painter.setFont(look::textFont(13));
         painter.drawText(rect(), Qt::AlignCenter, Text::tr("Nothing of it can be seen yet"));
@@ -50,10 +50,10 @@ void SplicePicture::paintEvent(QPaintEvent*) {
     }
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
     painter.drawImage(area, image_);
-    const auto yOf = [&](std::uint32_t row) { return area.top() + area.height() * row / look_.rows; };
-    if (!look_.complete && look_.decodedRows < look_.rows) {
-        const QRectF missing(area.left(), yOf(look_.decodedRows), area.width(),
-                             area.bottom() - yOf(look_.decodedRows));
+    const auto yOf = [&](std::uint32_t row) { return area.top() + area.height() * row / look_.extent; };
+    if (!look_.complete && look_.reached < look_.extent) {
+        const QRectF missing(area.left(), yOf(look_.reached), area.width(),
+                             area.bottom() - yOf(look_.reached));
         painter.fillRect(missing, look::kTrough);
         painter.fillRect(missing, QBrush(look::kLine, Qt::BDiagPattern));
         painter.setPen(look::kDim);
@@ -61,7 +61,7 @@ void SplicePicture::paintEvent(QPaintEvent*) {
         if (missing.height() > 20) painter.drawText(missing, Qt::AlignCenter, Text::tr("missing so far"));
     }
     painter.setPen(QPen(QColor(255, 255, 255, 110), 1));
-    for (const auto row : look_.joinRows)
+    for (const auto row : look_.joinsAt)
         painter.drawLine(QPointF(area.left(), yOf(row)), QPointF(area.right(), yOf(row)));
     const auto shown = dragged_.value_or(row_);
     const auto y = yOf(shown);

@@ -5,7 +5,7 @@
 #include <QImage>
 #include <QWidget>
 
-#include "rebuild/photo_splice.h"
+#include "rebuild/splice.h"
 
 namespace dreskel {
 

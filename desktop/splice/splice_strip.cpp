@@ -34,6 +34,12 @@ void SpliceStrip::setOffered(ByteRange offered) {
     update();
 }
 
+std::vector<ByteRange> SpliceStrip::onCard() const {
+    auto places = way_;
+    std::erase_if(places, rebuild::isNowhere);
+    return places;
+}
+
 // From the first piece to the last, with some of what is around.
 ByteRange SpliceStrip::view() const {
     std::uint64_t from = UINT64_MAX;
@@ -42,8 +48,8 @@ ByteRange SpliceStrip::view() const {
         from = std::min(from, range.offset);
         to = std::max(to, range.end());
     };
-    for (const auto& place : way_) take(place);
-    if (offered_.length > 0) take(offered_);
+    for (const auto& place : onCard()) take(place);
+    if (offered_.length > 0 && !rebuild::isNowhere(offered_)) take(offered_);
     if (from >= to) return {0, 1};
     const auto margin = std::max<std::uint64_t>((to - from) / 8, 1 << 20);
     from -= std::min(from, margin);
@@ -55,7 +61,8 @@ void SpliceStrip::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setFont(look::textFont(11));
     painter.setPen(look::kDim);
-    painter.drawText(QRect(0, kPhotos, kLeft - 8, kLane), Qt::AlignVCenter, Text::tr("photos"));
+    painter.drawText(QRect(0, kPhotos, kLeft - 8, kLane), Qt::AlignVCenter,
+                     splicing_ && splicing_->kind() != Kind::Photo ? Text::tr("clips") : Text::tr("photos"));
     painter.drawText(QRect(0, kFree, kLeft - 8, kLane), Qt::AlignVCenter, Text::tr("free"));
     if (!splicing_ || way_.empty()) return;
     const auto shown = view();
@@ -71,7 +78,8 @@ void SpliceStrip::paintEvent(QPaintEvent*) {
         const auto left = xOf(range.offset);
         painter.fillRect(QRectF(left, top, std::max(1.0, xOf(range.end()) - left), kLane), colour);
     };
-    for (const auto& range : splicing_->others()) bar(range, kPhotos, look::kPhoto.darker(150));
+    const auto colour = look::laneColour(splicing_->kind());
+    for (const auto& range : splicing_->others()) bar(range, kPhotos, colour.darker(150));
     for (const auto& range : splicing_->free()) bar(range, kFree, look::kUnexplained);
     const auto boxOf = [&](const ByteRange& place) {
         const auto left = xOf(place.offset);
@@ -89,17 +97,18 @@ void SpliceStrip::paintEvent(QPaintEvent*) {
     };
     const QPen own(look::kText, 1.6);
     const QPen offered(look::kDecided, 1.6, Qt::DashLine);
-    for (std::size_t i = 0; i < way_.size(); ++i) {
+    const auto places = onCard();
+    for (std::size_t i = 0; i < places.size(); ++i) {
         painter.setPen(own);
-        painter.setBrush(look::kPhoto);
-        painter.drawRect(boxOf(way_[i]));
-        if (i > 0) arc(way_[i - 1], way_[i], own);
+        painter.setBrush(colour);
+        painter.drawRect(boxOf(places[i]));
+        if (i > 0) arc(places[i - 1], places[i], own);
     }
-    if (offered_.length == 0) return;
+    if (offered_.length == 0 || places.empty() || rebuild::isNowhere(offered_)) return;
     painter.setPen(offered);
     painter.setBrush(Qt::NoBrush);
     painter.drawRect(boxOf(offered_));
-    arc(way_.back(), offered_, offered);
+    arc(places.back(), offered_, offered);
 }
 
 }  // namespace dreskel

@@ -1,4 +1,4 @@
-// The part of the card around a photo on the splice bench: other photos, free space, the photo's pieces in
+// The part of the card around a file on the splice bench: others of its kind, free space, its pieces in
 // order with arcs from each to the next, and where a follower would be taken from.
 #pragma once
 
@@ -22,6 +22,7 @@ class SpliceStrip : public QWidget {
     void paintEvent(QPaintEvent*) override;
 
   private:
+    std::vector<ByteRange> onCard() const;  // the way without its gaps
     ByteRange view() const;
 
     std::shared_ptr<Splicing> splicing_;

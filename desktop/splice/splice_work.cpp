@@ -8,6 +8,7 @@ SpliceWork::SpliceWork(std::shared_ptr<Session> session, QObject* parent)
     qRegisterMetaType<std::shared_ptr<Splicing>>();
     qRegisterMetaType<rebuild::SpliceLook>();
     qRegisterMetaType<rebuild::Followers>();
+    qRegisterMetaType<std::vector<rebuild::SpliceFrame>>();
     qRegisterMetaType<std::vector<ByteRange>>();
 }
 
@@ -25,19 +26,30 @@ SpliceWork::~SpliceWork() {
     if (thread_.joinable()) thread_.join();
 }
 
-void SpliceWork::ask(const Way& way, std::size_t upTo) {
-    put({way, upTo, std::nullopt});
+std::uint64_t SpliceWork::ask(const Way& way, std::size_t upTo) {
+    return put({way, upTo, std::nullopt, 0});
 }
 
-void SpliceWork::askCut(std::uint32_t row) {
-    put({{}, 0, row});
+void SpliceWork::askCut(std::uint32_t at) {
+    put({{}, 0, at, 0});
 }
 
-void SpliceWork::put(Wish wish) {
+std::uint64_t SpliceWork::put(Wish wish) {
     const std::lock_guard lock(mutex_);
     control_->stop();
     next_ = std::move(wish);
+    next_->number = ++last_;
     changed_.notify_all();
+    return last_;
+}
+
+std::vector<std::uint32_t> SpliceWork::timesOf(const rebuild::SpliceLook& look, std::size_t upTo) {
+    const bool atJoin = upTo > 0 && upTo - 1 < look.joinsAt.size();
+    const auto join = atJoin ? look.joinsAt[upTo - 1] : look.reached;
+    std::vector<std::uint32_t> times{join > kStep ? join - kStep : 0, join + kStep / 2};
+    for (std::uint32_t i = 0; i < kAlong; ++i)
+        times.push_back(static_cast<std::uint32_t>(std::uint64_t{look.extent} * (2 * i + 1) / (2 * kAlong)));
+    return times;
 }
 
 void SpliceWork::run(std::int64_t id) {
@@ -60,16 +72,22 @@ void SpliceWork::run(std::int64_t id) {
             control = control_ = std::make_shared<Control>();
         }
         auto& bench = *splicing.value();
-        if (wish.row) {
-            Q_EMIT cut(bench.cutAtRow(*wish.row));
+        if (wish.at) {
+            Q_EMIT cut(bench.cutAt(*wish.at));
             continue;
         }
-        Q_EMIT looked(bench.look(wish.way, kSide));
+        const auto look = bench.look(wish.way, kSide);
+        Q_EMIT looked(wish.number, look);
+        if (bench.measure() == rebuild::Splicer::Measure::Milliseconds) {
+            const auto times = SpliceWork::timesOf(look, wish.upTo);
+            Q_EMIT framed(wish.number, bench.frames(wish.way, times, kFrameSide));
+            if (control->stopped()) continue;
+        }
         const Way upTo(wish.way.begin(),
                        wish.way.begin() + static_cast<std::ptrdiff_t>(std::min(wish.upTo, wish.way.size())));
         auto followers = bench.followers(upTo, kFollowerSide, *control);
         if (control->stopped()) continue;
-        Q_EMIT followed(followers);
+        Q_EMIT followed(wish.number, followers);
     }
 }
 

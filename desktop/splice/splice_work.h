@@ -16,7 +16,9 @@ using Way = std::vector<ByteRange>;
 class SpliceWork : public QObject {
     Q_OBJECT
   public:
-    static constexpr std::uint32_t kSide = 1100, kFollowerSide = 480;  // pixels
+    static constexpr std::uint32_t kSide = 1100, kFollowerSide = 480, kFrameSide = 560;  // pixels
+    static constexpr std::uint32_t kAlong = 8;  // frames along a clip
+    static constexpr std::uint32_t kStep = 40;  // milliseconds; about a picture of a clip
 
     explicit SpliceWork(std::shared_ptr<Session> session, QObject* parent = nullptr);
     ~SpliceWork() override;
@@ -24,31 +26,38 @@ class SpliceWork : public QObject {
     // Once, when everything is connected.
     void begin(std::int64_t id);
 
-    // How a way looks, and what could follow its first `upTo` places.
-    void ask(const Way& way, std::size_t upTo);
-    // The way cut where a row begins, then the same.
-    void askCut(std::uint32_t row);
+    // How a way looks, and what could follow its first `upTo` places. The number of the wish comes back with
+    // what is told of it: what is told of an earlier one may still be on its way.
+    std::uint64_t ask(const Way& way, std::size_t upTo);
+    // The way cut where a row, or a moment, begins, then the same.
+    void askCut(std::uint32_t at);
+    // Of the frames that are shown of a clip: the last before the join in hand, the first behind it, and some
+    // along the whole of it.
+    static std::vector<std::uint32_t> timesOf(const rebuild::SpliceLook& look, std::size_t upTo);
 
   Q_SIGNALS:
     void opened(std::shared_ptr<dreskel::Splicing> splicing);
     void refused(const QString& why);
-    void looked(const dreskel::rebuild::SpliceLook& look);
-    void followed(const dreskel::rebuild::Followers& followers);
+    void looked(quint64 wish, const dreskel::rebuild::SpliceLook& look);
+    void framed(quint64 wish, const std::vector<dreskel::rebuild::SpliceFrame>& frames);
+    void followed(quint64 wish, const dreskel::rebuild::Followers& followers);
     void cut(const std::vector<dreskel::ByteRange>& way);
 
   private:
     struct Wish {
         Way way;
         std::size_t upTo = 0;
-        std::optional<std::uint32_t> row;
+        std::optional<std::uint32_t> at;
+        std::uint64_t number = 0;
     };
-    void put(Wish wish);
+    std::uint64_t put(Wish wish);
     void run(std::int64_t id);
 
     std::shared_ptr<Session> session_;
     std::mutex mutex_;
     std::condition_variable changed_;
     std::optional<Wish> next_;
+    std::uint64_t last_ = 0;  // number of a wish
     bool ending_ = false;
     std::shared_ptr<Control> control_ = std::make_shared<Control>();  // of the wish in hand
     std::thread thread_;

@@ -68,8 +68,8 @@ void shootPlaces(MainWindow& window, const QDir& folder) {
 void shootSplice(JobPage& job, const std::function<void(const QString&)>& shoot) {
     std::int64_t id = 0;
     for (const auto& finding : job.feed().session().listed()) {
-        if (canBeSpliced(finding) && !finding.joins.empty() && finding.condition == Condition::Whole)
-            id = finding.id;
+        const bool joined = !finding.joins.empty() && finding.condition == Condition::Whole;
+        if (canBeSpliced(finding) && finding.kind == Kind::Photo && joined) id = finding.id;
     }
     if (id == 0) return;
     job.sheet().setCurrent(id);
@@ -88,6 +88,22 @@ void shootSplice(JobPage& job, const std::function<void(const QString&)>& shoot)
     waitFor([&] { return bench.ready(); }, 20000);
     bench.setFocus();
     shoot(QStringLiteral("splice-complete"));
+    bench.leaveButton().click();
+}
+
+// A clip in many pieces, with its end taken off at a moment.
+void shootClipSplice(JobPage& job, std::int64_t clip, const std::function<void(const QString&)>& shoot) {
+    if (clip == 0) return;
+    job.sheet().setCurrent(clip);
+    QTest::qWait(300);
+    job.loupe().spliceButton().click();
+    auto& bench = job.splice();
+    waitFor([&] { return bench.ready(); }, 20000);
+    Q_EMIT bench.frames().pointed(bench.lookOfIt().extent * 3 / 5);
+    QTest::qWait(200);
+    waitFor([&] { return bench.ready(); }, 20000);
+    if (!bench.followers().empty()) bench.followers().front()->setFocus();
+    shoot(QStringLiteral("splice-clip"));
     bench.leaveButton().click();
 }
 
@@ -140,8 +156,9 @@ int main(int argc, char** argv) {
         if (finding.condition == Condition::Whole && keep.size() < 24) keep.push_back(finding.id);
         if (finding.kind == Kind::Photo && finding.condition == Condition::Partial && damaged == 0)
             damaged = finding.id;
-        if (finding.kind == Kind::Video && finding.condition == Condition::Whole && clip == 0)
-            clip = finding.id;
+        // One of two that were recorded together, in turns.
+        const bool inTurns = finding.joins.size() >= 5 && finding.condition == Condition::Whole;
+        if (finding.kind == Kind::Video && inTurns && clip == 0) clip = finding.id;
         if (finding.kind == Kind::Audio && finding.condition == Condition::Partial) sound = finding.id;
         if (finding.kind == Kind::Photo && finding.condition == Condition::Whole &&
             finding.start() > 60000000 && photo == 0)
@@ -201,6 +218,7 @@ int main(int argc, char** argv) {
     leftovers->grab().save(folder.filePath(QStringLiteral("unexplained.png")));
     leftovers->close();
     shootSplice(*job, shoot);
+    shootClipSplice(*job, clip, shoot);
     job->sheet().setCurrent(photo);
     QTest::qWait(1500);
     job->compare();

@@ -1,50 +1,25 @@
 // The splice bench, driven as a person would: a photo taken apart, what could follow looked through, a join
 // moved, taken back, kept; and what the job makes of it.
-#include <QTemporaryDir>
 #include <QTest>
 
 #include "desktop/look/look.h"
-#include "desktop/main_window.h"
-#include "tests/support/pieces.h"
-#include "tests/support/support.h"
+#include "tests/desktop/bench_card.h"
 
 using namespace dreskel;
 using namespace dreskel::test;
 
 class TestSplice : public QObject {
     Q_OBJECT
-    QTemporaryDir dir_;
     const QString photo_ = QStringLiteral("fine.jpg");
     const QString between_ = QStringLiteral("baseline-420.jpg");
-    PiecesCard card_;
-    std::unique_ptr<MainWindow> window_;
+    BenchCard card_;
 
-    JobPage& job() { return *window_->job(); }
-    SpliceBench& bench() { return job().splice(); }
-    Finding found() {
-        for (const auto& finding : job().feed().session().listed()) {
-            if (finding.start() == card_.places.at(photo_).front().offset) return finding;
-        }
-        qFatal("the photo is not listed");
-    }
-    bool ready() {
-        return QTest::qWaitFor([&] { return bench().ready(); }, 30000);
-    }
-    bool searched() {
-        return QTest::qWaitFor(
-            [&] {
-                const auto& overview = job().feed().overview();
-                return overview.activity == Activity::Idle && overview.progress.state == ScanState::Finished;
-            },
-            120000);
-    }
-    void openBench() {
-        job().sheet().setCurrent(found().id);
-        QVERIFY(job().loupe().spliceButton().isVisible());
-        job().loupe().spliceButton().click();
-        QVERIFY(bench().isVisible());
-        QVERIFY(ready());
-    }
+    JobPage& job() { return card_.job(); }
+    SpliceBench& bench() { return card_.bench(); }
+    Finding found() { return card_.found(photo_); }
+    bool ready() { return card_.ready(); }
+    bool searched() { return card_.searched(); }
+    void openBench() { QVERIFY(card_.openBench(photo_)); }
     // Taken apart at its join, by pointing at the row.
     void cutAtTheJoin() {
         bench().earlierJoinButton().click();
@@ -55,26 +30,13 @@ class TestSplice : public QObject {
     }
 
   private Q_SLOTS:
-    void initTestCase() {
-        qputenv("DRESKEL_JOBS", dir_.filePath(QStringLiteral("jobs")).toUtf8());
-        card_ = writeInPieces({{photo_, 20}, {between_, -1}, {photo_, -1}});
-        const auto path = dir_.filePath(QStringLiteral("BENCH-02.img"));
-        writeFile(path, card_.bytes);
-        window_ = std::make_unique<MainWindow>();
-        window_->resize(1280, 800);
-        window_->show();
-        window_->openSource(path);
-        QVERIFY(QTest::qWaitFor([&] { return window_->job() != nullptr; }, 60000));
-        job().startSearch();
-        QVERIFY(searched());
-        QTest::qWait(300);
-    }
+    void initTestCase() { QVERIFY(card_.make({{photo_, 20}, {between_, -1}, {photo_, -1}})); }
     void showsWhatWasPutTogether() {
         openBench();
-        QVERIFY(bench().way() == card_.places.at(photo_));
+        QVERIFY(bench().way() == card_.places().at(photo_));
         QVERIFY(bench().lookOfIt().complete);
         QVERIFY(!bench().undoButton().isEnabled());
-        QVERIFY2(window_->width() <= 1280, "the bench is wider than the window");
+        QVERIFY2(card_.window().width() <= 1280, "the bench is wider than the window");
         bench().leaveButton().click();
         QVERIFY(!bench().isVisible() && job().sheet().isVisible());
     }
@@ -88,7 +50,7 @@ class TestSplice : public QObject {
         QTest::mouseClick(best, Qt::LeftButton);
         QVERIFY(ready());
         QVERIFY(bench().lookOfIt().complete);
-        QVERIFY(bench().way() == card_.places.at(photo_));
+        QVERIFY(bench().way() == card_.places().at(photo_));
         // And back, and again, without an end.
         QTest::keyClick(&bench(), Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(ready());
@@ -99,7 +61,7 @@ class TestSplice : public QObject {
         bench().redoButton().click();
         bench().redoButton().click();
         QVERIFY(ready());
-        QVERIFY(bench().way() == card_.places.at(photo_));
+        QVERIFY(bench().way() == card_.places().at(photo_));
         QVERIFY(!bench().redoButton().isEnabled());
     }
     void aJoinMovesByAClusterAndBack() {
@@ -135,7 +97,7 @@ class TestSplice : public QObject {
         QVERIFY(kept.size() <= way.front().length);
         // The photo between is not touched by it.
         for (const auto& finding : job().feed().session().listed()) {
-            if (finding.start() == card_.places.at(between_).front().offset)
+            if (finding.start() == card_.places().at(between_).front().offset)
                 QVERIFY(finding.condition == Condition::Whole);
         }
         // And it can be taken back.
@@ -163,7 +125,7 @@ class TestSplice : public QObject {
         QCOMPARE(kept.size(), mediaFile(photo_).size());
         // It outlives the program.
         const auto folder = job().feed().session().folder();
-        window_->leaveJob();
+        card_.window().leaveJob();
         const auto again = Session::open(std::string(), folder);
         QVERIFY(again.ok());
         QVERIFY(again.value()->finding(kept.id)->evidence.decided);

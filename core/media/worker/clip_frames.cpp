@@ -48,15 +48,23 @@ Message clipFrames(CardView& card, const Message& request, const SignOfLife& ali
     codec->err_recognition = 0;  // to look at, also where it is damaged
     const auto start = stream.start_time == AV_NOPTS_VALUE ? 0 : stream.start_time;
     const auto length = input.duration() / av_q2d(stream.time_base);
-    const int count = std::clamp(request.head.value("count", 8), 1, 64);
+    constexpr std::size_t kMost = 64;
+    auto shares = request.head.value("times", std::vector<double>());  // of the length
+    for (auto& time : shares) time /= std::max(input.duration(), 1e-3);
+    if (shares.empty()) {
+        const int count = std::clamp(request.head.value("count", 8), 1, static_cast<int>(kMost));
+        for (int i = 0; i < count; ++i) shares.push_back((i + 0.5) / count);
+    }
+    shares.resize(std::min(shares.size(), kMost));
     const int side = std::clamp(request.head.value("side", 320), 16, 4096);
-    for (int i = 0; i < count; ++i) {
-        const auto target = start + static_cast<std::int64_t>(length * (i + 0.5) / count);
+    for (std::size_t i = 0; i < shares.size(); ++i) {
+        const auto target = start + static_cast<std::int64_t>(length * std::clamp(shares[i], 0.0, 1.0));
         double at = 0;
         auto picture = pictureAt(*context, index, *codec, target, side, at);
         alive();
         if (picture.rgb.empty()) continue;
-        reply.head["frames"].push_back({{"at", at}, {"width", picture.width}, {"height", picture.height}});
+        reply.head["frames"].push_back(
+            {{"number", i}, {"at", at}, {"width", picture.width}, {"height", picture.height}});
         reply.payload.insert(reply.payload.end(), picture.rgb.begin(), picture.rgb.end());
     }
     takeLibraryLog();
