@@ -33,6 +33,7 @@ struct Planned {
     std::time_t taken = 0;
     int runs = 1;
     std::uint32_t gap = 0;
+    bool inTurns = false;  // gaps as large as its stretches, for the file that was written meanwhile
     std::function<std::vector<std::uint8_t>()> make;
     std::vector<std::uint8_t> bytes;
     std::vector<ByteRange> places;
@@ -116,6 +117,30 @@ Planned clip(int number, std::time_t when, bool quickTime) {
     return planned;
 }
 
+// What two lenses of one camera record at the same time, in turns.
+void addTwins(std::vector<Planned>& all, int number, std::time_t when) {
+    for (int lens = 0; lens < 2; ++lens) {
+        auto twin = clip(number + lens, when, false);
+        twin.make = [number, when, lens] {
+            ClipPlan plan;
+            plan.view.subject = lens == 0 ? Subject::Mill : Subject::Estuary;
+            plan.width = 960;
+            plan.height = 540;
+            plan.view.seed = static_cast<std::uint32_t>(number + lens) * 8 + 5;
+            plan.view.hour = hourOf(when);
+            plan.view.overcast = 0.2F;
+            plan.seconds = 6;
+            plan.make = "Halden";
+            plan.model = "Halden F1";
+            plan.taken = when;
+            return encodeClip(plan);
+        };
+        twin.runs = lens == 0 ? 12 : 1;
+        twin.inTurns = lens == 0;
+        all.push_back(std::move(twin));
+    }
+}
+
 Planned note(int number, std::time_t when) {
     Planned planned;
     planned.name = numbered("NOTE%04d.WAV", number);
@@ -149,7 +174,9 @@ std::vector<Planned> planShoots() {
     };
     visit(kFirstMorning, 16, 3, 4, false);
     visit(kFirstMorning + 3 * 86400 + 9 * 3600, 12, 3, 3, true);
-    visit(kFirstMorning + 5 * 86400 + 4 * 3600, 12, 2, 3, false);
+    const auto lastVisit = kFirstMorning + 5 * 86400 + 4 * 3600;
+    visit(lastVisit, 12, 2, 3, false);
+    addTwins(all, number, lastVisit + 3600);
     return all;
 }
 
@@ -223,6 +250,9 @@ Status store(FatCard& volume, std::vector<Planned>& files, std::size_t from, std
              std::uint32_t free = 0) {
     for (auto i = from; i < to; ++i) {
         if (i > from) volume.skipClusters(free);
+        const auto stretch =
+            files[i].bytes.size() / FatCard::kCluster / static_cast<std::size_t>(files[i].runs) + 1;
+        if (files[i].inTurns) files[i].gap = static_cast<std::uint32_t>(stretch);
         auto places = volume.add(files[i].folder, files[i].name, files[i].bytes, files[i].taken,
                                  files[i].runs, files[i].gap);
         if (!places) return places.error();
