@@ -381,6 +381,7 @@ Followers ClipSplice::followers(const std::vector<ByteRange>& places, std::size_
             offer(bytes, at);
         }
     }
+    std::erase_if(found.best, [](const Follower& each) { return each.score <= kForNeighbour; });
     std::stable_sort(found.best.begin(), found.best.end(), better);
     // One run of clusters once, with the end of the piece before that fits it best.
     std::set<std::uint64_t> seen;

@@ -56,6 +56,11 @@ std::size_t SpliceFrames::framesShown() const {
                                                   [](const Frame& frame) { return !frame.image.isNull(); }));
 }
 
+bool SpliceFrames::isWrong(std::uint32_t at) const {
+    return std::any_of(look_.wrong.begin(), look_.wrong.end(),
+                       [&](const auto& wrong) { return wrong.from <= at && at < wrong.to; });
+}
+
 QRectF SpliceFrames::barBox() const {
     return {0, double(height() - kBarHigh - kTimes), double(width()), double(kBarHigh)};
 }
@@ -72,14 +77,22 @@ void SpliceFrames::paintLarge(QPainter& painter, const QRectF& box, std::size_t 
                               const QString& caption) const {
     const QRectF inside = box.adjusted(0, 0, 0, -kCaption);
     painter.fillRect(inside, look::kTrough);
-    if (number < frames_.size() && !frames_[number].image.isNull()) {
+    // A decoder shows the last picture it had where there is none.
+    const bool behind = number > 0;
+    const bool breaks = behind && isWrong(at_ + SpliceWork::kStep / 2);
+    const bool none = behind && at_ >= look_.reached;
+    const bool there = number < frames_.size() && !frames_[number].image.isNull();
+    if (there && !breaks && !none) {
         drawInside(painter, inside, frames_[number].image);
     } else {
-        hatch(painter, inside, look::kLine);
+        hatch(painter, inside, breaks ? look::kTrouble : look::kLine);
         painter.setPen(look::kDim);
         painter.setFont(look::textFont(12));
         painter.drawText(inside, Qt::AlignCenter,
-                         frames_.empty() ? Text::tr("decoding") : Text::tr("no picture of it yet"));
+                         breaks            ? Text::tr("its pictures break here")
+                         : none            ? Text::tr("nothing is known of it yet")
+                         : frames_.empty() ? Text::tr("decoding")
+                                           : Text::tr("no picture of it"));
     }
     painter.setPen(look::kDim);
     painter.setFont(look::textFont(12));
@@ -93,9 +106,7 @@ void SpliceFrames::paintAlong(QPainter& painter) const {
     for (std::size_t i = 0; i < SpliceWork::kAlong; ++i) {
         const QRectF box(double(i) * wide, top, wide - 3, kAlongHigh);
         const auto middle = std::uint64_t{look_.extent} * (2 * i + 1) / (2 * SpliceWork::kAlong);
-        const bool broken = std::any_of(look_.wrong.begin(), look_.wrong.end(), [&](const auto& wrong) {
-            return wrong.from <= middle && middle < wrong.to;
-        });
+        const bool broken = isWrong(static_cast<std::uint32_t>(middle));
         const auto number = kLarge + i;
         if (broken || middle >= look_.reached || number >= frames_.size() || frames_[number].image.isNull()) {
             hatch(painter, box, broken ? look::kTrouble : look::kLine);

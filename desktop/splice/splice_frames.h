@@ -33,6 +33,7 @@ class SpliceFrames : public QWidget {
     void mousePressEvent(QMouseEvent* event) override;
 
   private:
+    bool isWrong(std::uint32_t at) const;
     QRectF barBox() const;
     double xOf(std::uint32_t at) const;
     void paintLarge(QPainter& painter, const QRectF& box, std::size_t number, const QString& caption) const;

@@ -2318,14 +2318,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <translation>Das Ende des Bildes</translation>
     </message>
     <message>
-        <source>It ends at row %1; point at the row where it goes wrong</source>
-        <translation>Es endet bei Zeile %1; auf die Zeile zeigen, wo es falsch wird</translation>
-    </message>
-    <message>
-        <source>Join %1 of %2, at row %3; point at the row where it goes wrong</source>
-        <translation>Naht %1 von %2, bei Zeile %3; auf die Zeile zeigen, wo es falsch wird</translation>
-    </message>
-    <message>
         <source>When the search is done: it would find other pieces meanwhile</source>
         <translation>Wenn die Suche fertig ist: Sie würde inzwischen andere Stücke finden</translation>
     </message>
@@ -2683,6 +2675,82 @@ mit dem, was gefunden und entschieden wurde.</translation>
     <message>
         <source>Lar&amp;ge, and back	V</source>
         <translation>&amp;Groß, und zurück	V</translation>
+    </message>
+    <message>
+        <source>None: the clip ends here</source>
+        <translation>Keines: der Clip endet hier</translation>
+    </message>
+    <message>
+        <source>A gap of %1</source>
+        <translation>Eine Lücke von %1</translation>
+    </message>
+    <message>
+        <source>Take the piece out</source>
+        <translation>Stück herausnehmen</translation>
+    </message>
+    <message>
+        <source>The piece before the join is not this clip&apos;s; a gap takes its place</source>
+        <translation>Das Stück vor der Naht gehört nicht zu diesem Clip; eine Lücke tritt an seine Stelle</translation>
+    </message>
+    <message>
+        <source>Clip %1</source>
+        <translation>Clip %1</translation>
+    </message>
+    <message>
+        <source>complete: every picture is where its index says</source>
+        <translation>vollständig: jedes Bild ist, wo sein Index es sagt</translation>
+    </message>
+    <message>
+        <source>%1 % of its pictures are right</source>
+        <translation>%1 % seiner Bilder stimmen</translation>
+    </message>
+    <message>
+        <source>The end of the clip</source>
+        <translation>Das Ende des Clips</translation>
+    </message>
+    <message>
+        <source>It ends at %1; point at where it goes wrong</source>
+        <translation>Es endet bei %1; zeigen Sie dorthin, wo es falsch wird</translation>
+    </message>
+    <message>
+        <source>Join %1 of %2, at %3; point at where it goes wrong</source>
+        <translation>Naht %1 von %2, bei %3; zeigen Sie dorthin, wo es falsch wird</translation>
+    </message>
+    <message>
+        <source>Keep this clip</source>
+        <translation>Diesen Clip behalten</translation>
+    </message>
+    <message>
+        <source>The clip with its joins</source>
+        <translation>Der Clip mit seinen Nähten</translation>
+    </message>
+    <message>
+        <source>%1 of %2 are right; the join in hand is at %3</source>
+        <translation>%1 von %2 stimmen; die Naht in der Hand ist bei %3</translation>
+    </message>
+    <message>
+        <source>its pictures break here</source>
+        <translation>hier brechen seine Bilder ab</translation>
+    </message>
+    <message>
+        <source>nothing is known of it yet</source>
+        <translation>davon ist noch nichts bekannt</translation>
+    </message>
+    <message>
+        <source>decoding</source>
+        <translation>wird dekodiert</translation>
+    </message>
+    <message>
+        <source>no picture of it</source>
+        <translation>kein Bild davon</translation>
+    </message>
+    <message>
+        <source>the last picture before the join</source>
+        <translation>das letzte Bild vor der Naht</translation>
+    </message>
+    <message>
+        <source>the first one behind it</source>
+        <translation>das erste dahinter</translation>
     </message>
 </context>
 </TS>
