@@ -67,15 +67,20 @@ class Finder {
         for (std::uint64_t cluster = 0; cluster <= clusterOf(front - 1); ++cluster)
             map_.set(cluster, head_.start + cluster * cluster_);
         if (head_.indexInFront) return;
-        const auto first = clusterOf(head_.indexAt);
-        const auto at = index_.box.offset - head_.indexAt % cluster_;
-        for (auto cluster = first; cluster <= clusterOf(length_ - 1); ++cluster)
-            map_.set(cluster, at + (cluster - first) * cluster_);
+        auto byte = head_.indexAt;
+        for (const auto& place : index_.places) {
+            const auto at = place.offset - byte % cluster_;
+            const auto first = clusterOf(byte);
+            byte += place.length;
+            for (auto cluster = first; cluster <= clusterOf(byte - 1); ++cluster)
+                map_.set(cluster, at + (cluster - first) * cluster_);
+        }
     }
     // Its index is where it would be if it lay in one piece, and so are most of its samples: what is wrong
     // with it is not that it lies in pieces.
     bool liesInOnePiece() {
-        if (head_.indexInFront || index_.box.offset != head_.start + head_.indexAt) return false;
+        const bool indexThere = index_.places.size() == 1 && index_.box.offset == head_.start + head_.indexAt;
+        if (head_.indexInFront || !indexThere) return false;
         const auto there = std::count_if(witnesses_.begin(), witnesses_.end(), [&](const Witness& witness) {
             return looks(witness, head_.start + clusterOf(witness) * cluster_) == Looks::Exact;
         });

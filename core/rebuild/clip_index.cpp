@@ -100,11 +100,19 @@ std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at) {
         return std::nullopt;
     bytes.resize(static_cast<std::size_t>(box->size));
     if (card.read(at, bytes) < bytes.size()) return std::nullopt;
-    auto tracks = isobmff::readSamples(Bytes(bytes).subspan(8));
-    const auto movie = isobmff::readMovie(Bytes(bytes).subspan(8));
+    auto index = parseIndex(bytes);
+    if (!index) return std::nullopt;
+    index->box = {at, box->size};
+    index->places = {index->box};
+    return index;
+}
+
+std::optional<LooseIndex> parseIndex(Bytes box) {
+    const auto body = box.subspan(8);
+    auto tracks = isobmff::readSamples(body);
+    const auto movie = isobmff::readMovie(body);
     if (!tracks || tracks->empty() || !movie) return std::nullopt;
     LooseIndex index;
-    index.box = {at, box->size};
     index.firstByte = UINT64_MAX;
     for (const auto& track : movie->tracks) {
         for (const auto& chunk : track.chunks) {
@@ -183,6 +191,7 @@ std::optional<LooseIndex> readAviIndex(CardView& card, std::uint64_t at, const C
     if (card.read(at + 8, bytes) < bytes.size()) return std::nullopt;
     LooseIndex index;
     index.box = {at, 8 + size};
+    index.places = {index.box};
     index.firstByte = UINT64_MAX;
     isobmff::SampleTrack track;
     track.kind = isobmff::TrackKind::Video;

@@ -34,13 +34,17 @@ struct OpenHead {
 // Nothing when there is no mdat box near the front, or an index in front of it.
 std::optional<OpenHead> readOpenHead(CardView& card, std::uint64_t start);
 
-// An index anywhere on the card, in one piece.
+// An index anywhere on the card.
 struct LooseIndex {
-    ByteRange box;                              // on the source, header included
+    ByteRange box;                  // where it begins on the source, and its length, header included
+    std::vector<ByteRange> places;  // where it lies, in order
     std::uint64_t firstByte = 0, lastByte = 0;  // of the file: the media data that it lists
     std::vector<isobmff::SampleTrack> tracks;
 };
+// One that lies in one piece; see index_in_pieces.h for others.
 std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at);
+// What the bytes of a moov box say; where it lies is not filled in. Nothing when they are damaged.
+std::optional<LooseIndex> parseIndex(Bytes box);
 // An AVI's counts from places that only its head tells. Nothing when it cannot be this clip's.
 std::optional<LooseIndex> readAviIndex(CardView& card, std::uint64_t at, const ClipHead& head);
 

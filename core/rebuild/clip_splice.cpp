@@ -215,7 +215,7 @@ std::vector<Piece> ClipSplice::file(const std::vector<ByteRange>& places) const 
     // Without its index nothing can open it.
     if (head_.indexInFront || length > head_.indexAt) return pieces;
     nothing(head_.indexAt - length);
-    card(index_->box);
+    for (const auto& place : index_->places) card(place);
     return pieces;
 }
 

@@ -39,6 +39,7 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
             if (card.read(start + at, bytes) < bytes.size()) return std::nullopt;
             picture.head.indexAt = at;
             picture.index.box = {start + at, box->size};
+            picture.index.places = {picture.index.box};
             picture.tiles = isobmff::readItemIndex(Bytes(bytes).subspan(box->headerSize)).coded;
             isobmff::SampleTrack track;
             track.kind = isobmff::TrackKind::Video;

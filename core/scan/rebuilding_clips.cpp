@@ -5,6 +5,7 @@
 #include "base/patience.h"
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
+#include "rebuild/index_in_pieces.h"
 #include "rebuild/sample_judge.h"
 #include "scan/running.h"
 
@@ -77,10 +78,12 @@ std::vector<Piece> piecesOf(const rebuild::JoinedClip& clip, const CardView& car
 // Each index is read once, whatever number of clips it may belong to.
 class Indexes {
   public:
-    Indexes(CardView& card, const FreeSpace& space, const Control& control)
-        : card_(card), cluster_(space.cluster), found_(rebuild::findIndexes(card, space.stretches, control)) {
+    Indexes(CardView& card, const rebuild::ClipPool& pool, const Control& control)
+        : card_(card),
+          cluster_(pool.cluster()),
+          found_(rebuild::findIndexes(card, pool.stretches(), control)) {
         for (const auto at : found_.movies) {
-            if (auto index = rebuild::readLooseIndex(card, at))
+            if (auto index = rebuild::readIndex(card, at, pool, control))
                 movies_.push_back(std::make_shared<const rebuild::LooseIndex>(std::move(*index)));
         }
     }
@@ -131,7 +134,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
     running.joining = Running::Joining{heads.size(), 0};
     if (auto stored = store(running, false); !stored) return stored;
-    const Indexes indexes(running.card, space, control);
+    const Indexes indexes(running.card, pool, control);
     std::vector<Clip> clips;
     std::vector<Index> all;
     for (const auto& head : heads) {

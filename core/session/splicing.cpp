@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "rebuild/clip_splice.h"
+#include "rebuild/index_in_pieces.h"
 #include "rebuild/photo_splice.h"
 #include "scan/claims.h"
 
@@ -49,22 +50,21 @@ std::optional<std::uint64_t> placeIn(const std::vector<ByteRange>& way, std::uin
     return std::nullopt;
 }
 
-std::optional<rebuild::LooseIndex> indexAt(CardView& card, const rebuild::ClipHead& head, std::uint64_t at,
-                                           std::uint64_t cluster) {
-    auto index = head.avi ? rebuild::readAviIndex(card, at, head) : rebuild::readLooseIndex(card, at);
-    return index && rebuild::fits(head, *index, cluster) ? std::move(index) : std::nullopt;
-}
-
 // Where the file has it, or anywhere in the free space.
 std::optional<rebuild::LooseIndex> findIndex(CardView& card, const rebuild::ClipHead& head,
-                                             const std::vector<ByteRange>& way, const FreeSpace& space,
+                                             const std::vector<ByteRange>& way, const rebuild::ClipPool& pool,
                                              const Control& control) {
+    const auto readAt = [&](std::uint64_t at) {
+        auto index =
+            head.avi ? rebuild::readAviIndex(card, at, head) : rebuild::readIndex(card, at, pool, control);
+        return index && rebuild::fits(head, *index, pool.cluster()) ? std::move(index) : std::nullopt;
+    };
     if (const auto own = placeIn(way, head.indexAt)) {
-        if (auto index = indexAt(card, head, *own, space.cluster)) return index;
+        if (auto index = readAt(*own)) return index;
     }
-    const auto found = rebuild::findIndexes(card, space.stretches, control);
+    const auto found = rebuild::findIndexes(card, pool.stretches(), control);
     for (const auto at : head.avi ? found.chunks : found.movies) {
-        if (auto index = indexAt(card, head, at, space.cluster)) return index;
+        if (auto index = readAt(at)) return index;
     }
     return std::nullopt;
 }
@@ -85,12 +85,12 @@ Status Splicing::takeClip(const Finding& clip, const FreeSpace& space, Control& 
         return Error{Fault::Failed, "The front of this clip does not say where its index is", nameOf(clip),
                      "What is known of it without one can be saved as it is"};
     }
-    auto index = findIndex(card_, *head, found_, space, control);
+    clips_ = std::make_unique<rebuild::ClipPool>(space.stretches, space.cluster, space.origin);
+    auto index = findIndex(card_, *head, found_, *clips_, control);
     if (!index) {
         return Error{Fault::Failed, "The index of this clip was not found on the card", nameOf(clip),
                      "Lend a good clip of the same camera; then one can be made"};
     }
-    clips_ = std::make_unique<rebuild::ClipPool>(space.stretches, space.cluster, space.origin);
     const auto decode = [this, format = clip.format](const std::vector<Piece>& file,
                                                      const std::vector<double>& times, int side) {
         std::vector<rebuild::SpliceFrame> frames(times.size());

@@ -78,6 +78,10 @@ class TestRebuildClips : public QObject {
         QTest::newRow("single clusters of HEVC")
             << Runs{{kHevc, 1}, {QString(), 2}, {kHevc, 1}, {QString(), 3}, {kHevc, 1}, {kPhoto, -1},
                     {kHevc, 1}, {QString(), 4}, {kHevc, 1}, {QString(), 1}, {kHevc, -1}};
+        QTest::newRow("the index in two pieces itself")
+            << Runs{{kLast, 30}, {QString(), 2}, {kLast, 34}, {kPhoto, -1}, {kLast, -1}};
+        QTest::newRow("the index of HEVC in two pieces itself")
+            << Runs{{kPhoto, -1}, {kHevc, 32}, {QString(), 5}, {kHevc, -1}};
         QTest::newRow("index in front")
             << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
     }
