@@ -14,7 +14,7 @@ namespace {
 
 // Clusters of a piece in which no sample begins; a longer stretch without one is missing, or was never there.
 constexpr std::uint64_t kMostStray = 1024;
-constexpr std::chrono::milliseconds kUnknown(5000);  // of processor time, for one such place
+constexpr std::chrono::milliseconds kUnknown(8000);  // of processor time, for one such place
 constexpr std::uint64_t kCarries = 16 << 10;         // bytes that foreign data are not taken for a picture's
 constexpr std::uint64_t kUnnoticed = 128 << 10;      // and those that they may be
 constexpr std::size_t kLookedAt = 512;               // bytes of a cluster

@@ -42,7 +42,7 @@ struct ClipJoinLimits {
     bool strayPieces = false;               // look for pieces in which no sample begins, too
     bool withGaps = false;                  // what is found of it, when some is not
     std::chrono::milliseconds stray{
-        10000};  // of processor time, for all of these that are looked for cluster by cluster
+        20000};  // of processor time, for all of these that are looked for cluster by cluster
 };
 
 // Where the clip lies, piece by piece; nothing when some of it was not found, unless gaps are asked for.

@@ -1,8 +1,11 @@
+#include <time.h>
+
 #include <algorithm>
 #include <array>
+#include <atomic>
+#include <thread>
 #include <tuple>
 
-#include "base/patience.h"
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
 #include "rebuild/index_in_pieces.h"
@@ -17,8 +20,10 @@ constexpr double kConfidence = 0.95;
 struct Round {
     bool strayPieces, evenInPart;
 };
-constexpr std::chrono::seconds kForStrayPieces(150);  // of processor time, for all clips together
-constexpr std::chrono::seconds kForDecoding(15);      // for one clip
+// Of processor time, for searches for pieces in which no sample begins: of one clip, and of all.
+constexpr std::chrono::milliseconds kForStrayPieces(40000), kForAllStrayPieces(480000);
+constexpr std::chrono::seconds kForDecoding(15);  // of the clock, for one clip
+constexpr int kMostTimes = 16;
 constexpr std::array kRounds{Round{false, false}, Round{true, false}, Round{true, true}};
 constexpr double kOutOfPlace = 0.1;  // share that decodes
 constexpr const char* kNotFound = "what belongs here was not found on the card";
@@ -31,6 +36,8 @@ struct Clip {
     std::vector<Index> indexes;
     std::vector<std::size_t> tried;                   // with each; see joinClip
     std::chrono::steady_clock::duration decoding{0};  // spent in trials
+    std::chrono::milliseconds searching{0};           // of processor time
+    Candidate candidate() const { return {head.start, family()}; }
     std::string family() const { return head.avi ? "avi" : "isobmff"; }
 };
 
@@ -118,6 +125,100 @@ class Indexes {
     std::vector<Index> movies_;
 };
 
+// Without what was not found.
+RangeSet ownOf(const std::vector<Piece>& pieces) {
+    RangeSet own;
+    for (const auto& piece : pieces) {
+        if (piece.from == PieceFrom::Card) own.add(piece.onCard());
+    }
+    return own;
+}
+
+// Looks for the pieces of clips, on every core; what one finds does not depend on the others.
+class ClipSearch {
+  public:
+    ClipSearch(std::shared_ptr<Source> source, CardView& card, const rebuild::ClipPool& pool,
+               const rebuild::SamplePlaces& samples, Control& control)
+        : source_(std::move(source)), card_(card), pool_(pool), samples_(samples), control_(control) {}
+
+    using Found = std::vector<std::optional<rebuild::JoinedClip>>;
+    // One for each clip; `tell` is called now and then with how many are done.
+    Found all(std::vector<Clip>& clips, const rebuild::ClipJoinLimits& limits,
+              const std::function<void(std::size_t)>& tell) {
+        Found found(clips.size());
+        std::atomic<std::size_t> next = 0;
+        std::atomic<std::size_t> done = 0;
+        const auto count = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1,
+                                                   std::min<std::size_t>(8, clips.size()));
+        while (decoders_.size() < count)
+            decoders_.push_back(std::make_unique<media::DecoderProcess>(source_));
+        std::vector<std::thread> threads;
+        for (std::size_t i = 0; i < count; ++i) {
+            threads.emplace_back([&, i] {
+                for (auto at = next++; at < clips.size(); at = next++) {
+                    if (control_.proceed()) found[at] = one(clips[at], limits, *decoders_[i]);
+                    ++done;
+                }
+            });
+        }
+        while (done < clips.size()) {
+            tell(done);
+            std::this_thread::sleep_for(std::chrono::milliseconds(50));
+        }
+        for (auto& thread : threads) thread.join();
+        return found;
+    }
+
+  private:
+    std::optional<rebuild::JoinedClip> one(Clip& clip, rebuild::ClipJoinLimits limits,
+                                           media::DecoderProcess& decoder) {
+        for (std::size_t i = 0; i < clip.indexes.size(); ++i) {
+            const auto& index = clip.indexes[i];
+            rebuild::SampleJudge judge(card_, *index);
+            const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from,
+                                    std::uint64_t to) {
+                const auto verdict = judge.judge(places, from, to, pool_.cluster());
+                if (verdict.wrong) return rebuild::Trial{1, 0, verdict.reached};
+                if (verdict.certain) return rebuild::Trial{};
+                constexpr rebuild::Trial kNotKnown{UINT64_MAX - 1, 0, 0};
+                if (clip.decoding > kForDecoding) return kNotKnown;
+                const auto began = std::chrono::steady_clock::now();
+                const auto report = decoder.checkBetween(piecesAt(card_, places),
+                                                         clip.head.avi ? "avi" : "mp4", from, to, &control_);
+                clip.decoding += std::chrono::steady_clock::now() - began;
+                if (!report || !report.value().opened) return kNotKnown;
+                return rebuild::Trial{report.value().errors, report.value().roughness, 0};
+            };
+            const auto leftForAll = kForAllStrayPieces - std::chrono::milliseconds(searching_);
+            limits.stray = std::min({limits.stray, kForStrayPieces - clip.searching, leftForAll});
+            const auto before = threadTime();
+            auto joined = rebuild::joinClip(card_, clip.head, *index, pool_, samples_, decode, control_,
+                                            limits, clip.tried[i]);
+            if (limits.strayPieces) {
+                const auto took =
+                    std::chrono::duration_cast<std::chrono::milliseconds>(threadTime() - before);
+                clip.searching += took;
+                searching_ += took.count();
+            }
+            if (joined && joined->places.size() > 1) return joined;
+        }
+        return std::nullopt;
+    }
+    static std::chrono::nanoseconds threadTime() {
+        timespec time{};
+        ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &time);
+        return std::chrono::seconds(time.tv_sec) + std::chrono::nanoseconds(time.tv_nsec);
+    }
+
+    std::shared_ptr<Source> source_;
+    CardView& card_;
+    const rebuild::ClipPool& pool_;
+    const rebuild::SamplePlaces& samples_;
+    Control& control_;
+    std::vector<std::unique_ptr<media::DecoderProcess>> decoders_;  // one a thread
+    std::atomic<std::int64_t> searching_ = 0;                       // milliseconds of processor time
+};
+
 }  // namespace
 
 Status Scanner::rebuildClips(Running& running, Control& control) {
@@ -147,18 +248,8 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     std::sort(all.begin(), all.end());
     all.erase(std::unique(all.begin(), all.end()), all.end());
     const rebuild::SamplePlaces samples(running.card, pool, all, control);
-    media::DecoderProcess decoder(source_);
+    ClipSearch search(source_, running.card, pool, samples, control);
     rebuild::ClipJoinLimits limits;
-    const Patience forStrayPieces(kForStrayPieces);
-    const auto examine = [&](const Candidate& candidate, const rebuild::JoinedClip& clip) {
-        if (clip.missing.empty()) {
-            running.examiner.add(candidate, clip.places);
-        } else {
-            running.examiner.addRebuilt(candidate, piecesOf(clip, running.card));
-        }
-        running.examiner.finish();
-        return store(running, false);
-    };
     // The share of it that decodes; 1 when it is whole and only then.
     const auto decoded = [&](const Candidate& clip) {
         const auto id = running.claims.at(clip);
@@ -166,62 +257,81 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         const auto& evidence = running.claims.all().at(*id).evidence;
         return evidence.condition == Condition::Whole ? 1.0 : std::min(evidence.decoded, 0.9999);
     };
-    const auto join = [&](Clip& clip) {
-        const Candidate candidate{clip.head.start, clip.family()};
-        for (std::size_t i = 0; i < clip.indexes.size(); ++i) {
-            const auto& index = clip.indexes[i];
-            rebuild::SampleJudge judge(running.card, *index);
-            const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from,
-                                    std::uint64_t to) {
-                const auto verdict = judge.judge(places, from, to, pool.cluster());
-                if (verdict.wrong) return rebuild::Trial{1, 0, verdict.reached};
-                if (verdict.certain) return rebuild::Trial{};
-                constexpr rebuild::Trial kNotKnown{UINT64_MAX - 1, 0, 0};
-                if (clip.decoding > kForDecoding) return kNotKnown;
-                const auto began = std::chrono::steady_clock::now();
-                const auto report = decoder.checkBetween(piecesAt(running.card, places),
-                                                         clip.head.avi ? "avi" : "mp4", from, to, &control);
-                clip.decoding += std::chrono::steady_clock::now() - began;
-                if (!report || !report.value().opened) return kNotKnown;
-                return rebuild::Trial{report.value().errors, report.value().roughness, 0};
-            };
-            if (forStrayPieces.over()) limits.stray = {};
-            const auto joined = rebuild::joinClip(running.card, clip.head, *index, pool, samples, decode,
-                                                  control, limits, clip.tried[i]);
-            if (!joined || joined->places.size() < 2) continue;
-            const auto before = decoded(candidate);
-            running.joins[candidate.offset] = joinsOf(*joined, kConfidence);
-            if (auto stored = examine(candidate, *joined); !stored) return false;
-            const auto after = decoded(candidate);
-            // Read straight on, a decoder may find pictures of the same clip that are out of their place.
-            const bool better = joined->missing.empty() ? after > before : after + kOutOfPlace > before;
-            if (after < 1.0 && (!limits.withGaps || !better)) {
-                // Back to what it was in one piece.
-                running.joins.erase(candidate.offset);
-                if (auto stored = examine(candidate, {}); !stored) return false;
+    const auto examined = [&] {
+        running.examiner.finish();
+        return store(running, false);
+    };
+    // Tries all that are left once more. Whether some were put together, or stood in each other's way.
+    const auto round = [&]() -> Result<bool> {
+        const auto tell = [&](std::size_t done) {
+            running.joining->left = clips.size() - done;
+            (void)store(running, false);
+        };
+        auto found = search.all(clips, limits, tell);
+        if (control.stopped()) return false;
+        bool again = false;
+        RangeSet claimed;
+        std::vector<double> before(clips.size());
+        for (std::size_t i = 0; i < clips.size(); ++i) {
+            if (!found[i]) continue;
+            const auto pieces = piecesOf(*found[i], running.card);
+            const auto own = ownOf(pieces).ranges();
+            const bool taken = std::any_of(own.begin(), own.end(),
+                                           [&](const ByteRange& range) { return claimed.intersects(range); });
+            if (taken) {
+                std::fill(clips[i].tried.begin(), clips[i].tried.end(), 0);
+                found[i].reset();
+                again = true;
                 continue;
             }
-            pool.take(joined->places);
-            return true;
+            for (const auto& range : own) claimed.add(range);
+            const auto candidate = clips[i].candidate();
+            before[i] = decoded(candidate);
+            running.joins[candidate.offset] = joinsOf(*found[i], kConfidence);
+            if (found[i]->missing.empty()) {
+                running.examiner.add(candidate, found[i]->places);
+            } else {
+                running.examiner.addRebuilt(candidate, pieces);
+            }
         }
-        return false;
+        if (auto done = examined(); !done) return done.error();
+        std::vector<Clip> rest;
+        for (std::size_t i = 0; i < clips.size(); ++i) {
+            bool believed = false;
+            if (found[i]) {
+                const auto after = decoded(clips[i].candidate());
+                // Read straight on, a decoder may find pictures of the same clip that are out of their place.
+                const bool better =
+                    found[i]->missing.empty() ? after > before[i] : after + kOutOfPlace > before[i];
+                believed = after == 1.0 || (limits.withGaps && better);
+                if (!believed) {
+                    // Back to what it was in one piece.
+                    running.joins.erase(clips[i].head.start);
+                    running.examiner.add(clips[i].candidate(), {});
+                }
+            }
+            if (believed) {
+                pool.take(ownOf(piecesOf(*found[i], running.card)).ranges());
+                ++running.joining->joined;
+                again = true;
+            } else {
+                rest.push_back(std::move(clips[i]));
+            }
+        }
+        clips = std::move(rest);
+        if (auto done = examined(); !done) return done.error();
+        return again;
     };
     // What is put together is out of the others' way; pieces in which nothing tells whose they are come last.
-    for (const auto& round : kRounds) {
-        limits.strayPieces = round.strayPieces;
-        limits.withGaps = round.evenInPart;
+    for (const auto& each : kRounds) {
+        limits.strayPieces = each.strayPieces;
+        limits.withGaps = each.evenInPart;
         // The same once more helps only when others have got out of the way.
-        for (auto left = clips.size() + 1; clips.size() < left && !clips.empty();) {
-            left = clips.size();
-            running.joining->left = left;
-            for (auto clip = clips.begin(); clip != clips.end();) {
-                if (control.stopped()) return Done{};
-                --running.joining->left;
-                const bool joined = join(*clip);
-                running.joining->joined += joined ? 1 : 0;
-                clip = joined ? clips.erase(clip) : std::next(clip);
-                if (auto stored = store(running, false); !stored) return stored;
-            }
+        for (int times = 0; times < kMostTimes && !clips.empty(); ++times) {
+            const auto again = round();
+            if (!again) return again.error();
+            if (control.stopped()) return Done{};
+            if (!again.value()) break;
         }
     }
     running.joining.reset();
