@@ -33,7 +33,6 @@ void shootCopy(MainWindow& window, const QString& reader, const QDir& folder) {
     card->copyButton()->click();
     card->copyRow().imagePath()->setText(QDir::tempPath() + QStringLiteral("/depot/MILL-09.img"));
     waitFor([&] { return card->copyRow().startButton()->isEnabled(); }, 3000);
-    window.grab().save(folder.filePath(QStringLiteral("copy-asked.png")));
     card->copyRow().startButton()->click();
     waitFor([&] { return window.job() != nullptr; }, 10000);
     if (window.job() == nullptr) return;
