@@ -185,17 +185,7 @@ std::vector<ByteRange> ClipSplice::cutAt(std::uint32_t at) const {
     const auto share = at / (seconds_ * 1000);
     const auto number = static_cast<std::size_t>(share * static_cast<double>(pictures_.size()));
     const auto byte = pictures_[std::min(number, pictures_.size() - 1)].sample->offset;
-    std::vector<ByteRange> cut;
-    std::uint64_t from = 0;
-    for (const auto& place : places_) {
-        if (byte <= from) break;
-        auto kept = place;
-        if (byte < from + place.length)
-            kept.length = std::max<std::uint64_t>((byte - from) / cluster_, 1) * cluster_;
-        cut.push_back(kept);
-        from += place.length;
-    }
-    return cut;
+    return cutBefore(places_, byte, cluster_);
 }
 
 std::vector<Piece> ClipSplice::file(const std::vector<ByteRange>& places) const {

@@ -121,17 +121,7 @@ std::vector<ByteRange> PhotoSplice::cutAt(std::uint32_t row) const {
         if (rowOf(here) >= row) break;
         byte = here;
     }
-    std::vector<ByteRange> cut;
-    std::uint64_t at = 0;
-    for (const auto& place : places_) {
-        if (byte <= at) break;
-        auto kept = place;
-        if (byte < at + place.length)
-            kept.length = std::max<std::uint64_t>((byte - at) / cluster_, 1) * cluster_;
-        cut.push_back(kept);
-        at += place.length;
-    }
-    return cut;
+    return cutBefore(places_, byte, cluster_);
 }
 
 SpliceLook PhotoSplice::look(const std::vector<ByteRange>& places, std::uint32_t side) {

@@ -2,6 +2,7 @@
 // way ends. Joins are the technician's here; nothing is decided by this.
 #pragma once
 
+#include <algorithm>
 #include <string>
 #include <vector>
 
@@ -15,6 +16,22 @@ namespace dreskel::rebuild {
 constexpr std::uint64_t kNowhere = UINT64_MAX;
 constexpr bool isNowhere(const ByteRange& place) {
     return place.offset == kNowhere;
+}
+
+// The way up to a byte of the file, on a cluster's border, and at least a cluster of each place it reaches.
+inline std::vector<ByteRange> cutBefore(const std::vector<ByteRange>& places, std::uint64_t byte,
+                                        std::uint64_t cluster) {
+    std::vector<ByteRange> cut;
+    std::uint64_t at = 0;
+    for (const auto& place : places) {
+        if (byte <= at) break;
+        auto kept = place;
+        if (byte < at + place.length)
+            kept.length = std::max<std::uint64_t>((byte - at) / cluster, 1) * cluster;
+        cut.push_back(kept);
+        at += place.length;
+    }
+    return cut;
 }
 
 // Places within a file are told as its users see them: rows of a photo, in pixels, or milliseconds of a clip.
