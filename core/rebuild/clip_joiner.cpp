@@ -231,10 +231,10 @@ class Joiner {
             const auto shown = clusterOf(outcome.reached);
             if (outcome.reached > 0 && shown > gap.before.cluster && shown - gap.before.cluster - 1 < first) {
                 const auto upTo = shown - gap.before.cluster - 1;
-                std::erase_if(order, [&](std::uint64_t each) {
-                    return each > upTo || each + kUnnoticed / cluster_ + 2 < upTo;
-                });
                 std::sort(order.begin(), order.end(), std::greater<>());
+                std::stable_partition(order.begin(), order.end(), [&](std::uint64_t each) {
+                    return each <= upTo && each + kUnnoticed / cluster_ + 2 >= upTo;
+                });
                 for (const auto further : {upTo, upTo - std::min<std::uint64_t>(upTo, 1)}) {
                     if (further >= gap.least) order.push_front(further);
                 }
