@@ -27,15 +27,16 @@ class Patience {
         return result;
     }
 
-  private:
-    using Clock = std::chrono::steady_clock;
-    static constexpr int kSlower = 10;
-
+    // Processor time that this thread has used.
     static Duration worked() {
         timespec time{};
         ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &time);
         return std::chrono::seconds(time.tv_sec) + Duration(time.tv_nsec);
     }
+
+  private:
+    using Clock = std::chrono::steady_clock;
+    static constexpr int kSlower = 10;
 
     Duration until_;
     Clock::time_point atLatest_;

@@ -11,7 +11,6 @@ using isobmff::Looks;
 
 // Of samples that are looked at to tell damage from a join.
 constexpr std::size_t kFollowing = 4;
-constexpr std::uint32_t kShortest = 8;  // bytes; shorter samples tell nothing
 
 struct Witness {
     const isobmff::SampleTrack* track = nullptr;
@@ -56,7 +55,7 @@ class Finder {
         for (const auto& track : index_.tracks) {
             if (track.coding == isobmff::SampleTrack::Coding::Other) continue;
             for (const auto& sample : track.samples) {
-                if (sample.size > kShortest) witnesses_.push_back({&track, &sample});
+                if (sample.size > kTellsNothing) witnesses_.push_back({&track, &sample});
             }
         }
         std::sort(witnesses_.begin(), witnesses_.end(),

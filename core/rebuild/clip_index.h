@@ -2,6 +2,7 @@
 // which is told by where the index must stand in the file, and by what it says of the media data.
 #pragma once
 
+#include <algorithm>
 #include <optional>
 #include <vector>
 
@@ -47,6 +48,14 @@ std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at);
 std::optional<LooseIndex> parseIndex(Bytes box);
 // An AVI's counts from places that only its head tells. Nothing when it cannot be this clip's.
 std::optional<LooseIndex> readAviIndex(CardView& card, std::uint64_t at, const ClipHead& head);
+
+// Of the file, bytes.
+inline std::uint64_t lengthOf(const ClipHead& head, const LooseIndex& index) {
+    return head.indexInFront ? head.media.end() : std::max(head.length, head.indexAt + index.box.length);
+}
+
+// Samples of no more bytes tell nothing by how they begin.
+inline constexpr std::uint32_t kTellsNothing = 8;
 
 // Where indexes begin in these stretches, at any byte. Reads all of them once.
 struct FoundIndexes {

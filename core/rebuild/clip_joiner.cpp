@@ -22,10 +22,6 @@ constexpr std::ptrdiff_t kManyBytes = 160;           // of 256; noise has 221 in
 // Over all joins that are told by decoding.
 constexpr int kRounds = 2;
 
-std::uint64_t lengthOf(const ClipHead& head, const LooseIndex& index) {
-    return head.indexInFront ? head.media.end() : std::max(head.length, head.indexAt + index.box.length);
-}
-
 class Joiner {
   public:
     Joiner(CardView& card, ClusterMap anchors, std::uint64_t length, const ClipPool& pool,

@@ -10,22 +10,14 @@ namespace {
 using isobmff::Looks;
 using Coding = isobmff::SampleTrack::Coding;
 
-constexpr std::uint32_t kShortest = 8;    // bytes; shorter samples tell nothing
 constexpr std::size_t kSoughtAfter = 12;  // samples behind a join by which what follows is found
 constexpr std::size_t kMostCandidates = 400;
-constexpr std::size_t kSecondRound = 10;
 constexpr double kUsualRate = 25;  // pictures a second
 constexpr double kMany = 12;       // samples that follow; more make nothing surer
 // Where the piece before may end instead, in clusters from where it was said to.
 constexpr std::array<std::int64_t, 6> kEnds{0, -1, 1, -2, -3, 2};
 // What a candidate's score is made of.
 constexpr double kForAcross = 0.5, kForSamples = 0.4, kForNeighbour = 0.1, kForIndex = 0.4;
-
-std::uint64_t total(const std::vector<ByteRange>& places) {
-    std::uint64_t length = 0;
-    for (const auto& place : places) length += place.length;
-    return length;
-}
 
 // The parts of a way that hold some bytes of the file.
 std::vector<std::pair<std::uint64_t, std::uint64_t>> partsOf(const std::vector<ByteRange>& places,
@@ -52,8 +44,7 @@ ClipSplice::ClipSplice(CardView& card, const ClipPool& pool, const ClipHead& hea
       head_(head),
       index_(std::move(index)),
       cluster_(pool.cluster()),
-      length_(head.indexInFront ? head.media.end()
-                                : std::max(head.length, head.indexAt + index_->box.length)),
+      length_(lengthOf(head, *index_)),
       decode_(std::move(decode)),
       samples_(card, pool, {index_}, control),
       judge_(card, *index_) {
@@ -65,7 +56,7 @@ ClipSplice::ClipSplice(CardView& card, const ClipPool& pool, const ClipHead& hea
     for (const auto& track : index_->tracks) {
         if (track.coding == Coding::Other) continue;
         for (const auto& sample : track.samples) {
-            if (sample.size <= kShortest) continue;
+            if (sample.size <= kTellsNothing) continue;
             all_.push_back({&track, &sample});
             if (&track == seen) pictures_.push_back(all_.back());
         }
@@ -359,7 +350,6 @@ Followers ClipSplice::followers(const std::vector<ByteRange>& places, std::size_
     for (const auto clusters : kEnds) {
         const auto bytes = clusters * static_cast<std::int64_t>(cluster_);
         const auto before = way(bytes);
-        // Where the piece ends earlier by a cluster, all that follows is the same but begins earlier, too.
         if (before.back().length == 0 || (bytes != 0 && isNowhere(places.back())) || control.stopped())
             continue;
         const auto byte = total(before);

@@ -11,7 +11,7 @@ namespace {
 
 using isobmff::fourCc;
 
-constexpr int kMostTries = 300;          // of ways to complete it
+constexpr int kMostTries = 2000;         // clusters that were gone on from
 constexpr std::size_t kMostOffered = 4;  // clusters for one place
 constexpr std::uint64_t kShortest = 64;  // bytes of an index
 
@@ -141,21 +141,17 @@ class Completion {
             index->places = joinedUp();
             return index;
         }
-        std::vector<std::uint64_t> offered;
-        const auto behind = places_.back().end();
-        pool_.visit(behind, [&](std::uint64_t at) {
-            if (control_.stopped()) return true;
+        // What comes right behind is tried to its end first: nearly always that is it.
+        std::optional<LooseIndex> index;
+        std::size_t offered = 0;
+        pool_.visit(places_.back().end(), [&](std::uint64_t at) {
+            if (control_.stopped() || tries_ > kMostTries) return true;
             if (own(at) || !take(at, standing)) return false;
-            dropLast();
-            offered.push_back(at);
-            return offered.size() == kMostOffered;
+            index = goOn();
+            if (!index) dropLast();
+            return index || ++offered == kMostOffered;
         });
-        for (const auto at : offered) {
-            if (!take(at, standing)) continue;
-            if (auto index = goOn()) return index;
-            dropLast();
-        }
-        return std::nullopt;
+        return index;
     }
     std::vector<ByteRange> joinedUp() const {
         std::vector<ByteRange> runs;

@@ -26,12 +26,6 @@ constexpr std::array<std::int64_t, 11> kEnds{0, 1, -1, 2, -2, 3, -3, 4, -4, -5, 
 // What a candidate's score is made of.
 constexpr double kForEdges = 0.4, kForLength = 0.3, kForTheEnd = 0.3;
 
-std::uint64_t total(const std::vector<ByteRange>& places) {
-    std::uint64_t length = 0;
-    for (const auto& place : places) length += place.length;
-    return length;
-}
-
 // How many bytes two ways have in common at the front.
 std::uint64_t inCommon(const std::vector<ByteRange>& a, const std::vector<ByteRange>& b) {
     std::uint64_t length = 0;

@@ -60,6 +60,7 @@ void SamplePlaces::list(const std::vector<std::shared_ptr<const LooseIndex>>& in
             chunks_ |= track.coding == Coding::RiffChunk;
             const bool units = track.coding == Coding::Avc || track.coding == Coding::Hevc;
             for (const auto& sample : track.samples) {
+                if (sample.size <= kTellsNothing) continue;
                 sought_.push_back({&track, &sample, static_cast<std::uint32_t>(sample.offset % cluster_)});
                 if (!units) continue;
                 auto& longest = longest_[track.lengthBytes];

@@ -18,6 +18,13 @@ constexpr bool isNowhere(const ByteRange& place) {
     return place.offset == kNowhere;
 }
 
+// Of a way, bytes.
+inline std::uint64_t total(const std::vector<ByteRange>& places) {
+    std::uint64_t length = 0;
+    for (const auto& place : places) length += place.length;
+    return length;
+}
+
 // The way up to a byte of the file, on a cluster's border, and at least a cluster of each place it reaches.
 inline std::vector<ByteRange> cutBefore(const std::vector<ByteRange>& places, std::uint64_t byte,
                                         std::uint64_t cluster) {

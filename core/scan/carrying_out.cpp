@@ -54,13 +54,15 @@ Status Scanner::carryOutSplices(Running& running, Control& control) {
         }
         running.decided.insert(finding.start());
         const auto& places = splice->second.places;
-        const auto there = onCard(places);
-        if (evidence.decided && evidence.places == there) continue;
+        const bool withGaps = onCard(places).size() < places.size();
+        auto pieces = withGaps ? piecesOf(places, running.card) : std::vector<Piece>();
+        const bool same = withGaps ? evidence.rebuilt == pieces : evidence.places == places;
+        if (evidence.decided && same) continue;
         running.joins[finding.start()] = joinsBetween(places, 1.0, "set by the technician");
-        if (there.size() == places.size()) {
-            running.examiner.add(candidate, places);
+        if (withGaps) {
+            running.examiner.addRebuilt(candidate, std::move(pieces));
         } else {
-            running.examiner.addRebuilt(candidate, piecesOf(places, running.card));
+            running.examiner.add(candidate, places);
         }
     }
     if (running.decided.empty() && !undone) return Done{};

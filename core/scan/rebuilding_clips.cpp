@@ -1,11 +1,10 @@
-#include <time.h>
-
 #include <algorithm>
 #include <array>
 #include <atomic>
 #include <thread>
 #include <tuple>
 
+#include "base/patience.h"
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
 #include "rebuild/index_in_pieces.h"
@@ -22,7 +21,7 @@ struct Round {
 };
 // Of processor time, for searches for pieces in which no sample begins: of one clip, and of all.
 constexpr std::chrono::milliseconds kForStrayPieces(40000), kForAllStrayPieces(480000);
-constexpr std::chrono::seconds kForDecoding(15);  // of the clock, for one clip
+constexpr std::chrono::seconds kForDecoding(60);  // of the clock, for one clip
 constexpr int kMostTimes = 16;
 constexpr std::array kRounds{Round{false, false}, Round{true, false}, Round{true, true}};
 constexpr double kOutOfPlace = 0.1;  // share that decodes
@@ -191,12 +190,12 @@ class ClipSearch {
             };
             const auto leftForAll = kForAllStrayPieces - std::chrono::milliseconds(searching_);
             limits.stray = std::min({limits.stray, kForStrayPieces - clip.searching, leftForAll});
-            const auto before = threadTime();
+            const auto before = Patience::worked();
             auto joined = rebuild::joinClip(card_, clip.head, *index, pool_, samples_, decode, control_,
                                             limits, clip.tried[i]);
             if (limits.strayPieces) {
                 const auto took =
-                    std::chrono::duration_cast<std::chrono::milliseconds>(threadTime() - before);
+                    std::chrono::duration_cast<std::chrono::milliseconds>(Patience::worked() - before);
                 clip.searching += took;
                 searching_ += took.count();
             }
@@ -204,12 +203,6 @@ class ClipSearch {
         }
         return std::nullopt;
     }
-    static std::chrono::nanoseconds threadTime() {
-        timespec time{};
-        ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &time);
-        return std::chrono::seconds(time.tv_sec) + std::chrono::nanoseconds(time.tv_nsec);
-    }
-
     std::shared_ptr<Source> source_;
     CardView& card_;
     const rebuild::ClipPool& pool_;
@@ -272,10 +265,11 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         bool again = false;
         RangeSet claimed;
         std::vector<double> before(clips.size());
+        std::vector<std::vector<ByteRange>> owns(clips.size());
         for (std::size_t i = 0; i < clips.size(); ++i) {
             if (!found[i]) continue;
             const auto pieces = piecesOf(*found[i], running.card);
-            const auto own = ownOf(pieces).ranges();
+            const auto& own = owns[i] = ownOf(pieces).ranges();
             const bool taken = std::any_of(own.begin(), own.end(),
                                            [&](const ByteRange& range) { return claimed.intersects(range); });
             if (taken) {
@@ -307,11 +301,13 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
                 if (!believed) {
                     // Back to what it was in one piece.
                     running.joins.erase(clips[i].head.start);
+                    // Another index may be its.
+                    again = again || clips[i].indexes.size() > 1;
                     running.examiner.add(clips[i].candidate(), {});
                 }
             }
             if (believed) {
-                pool.take(ownOf(piecesOf(*found[i], running.card)).ranges());
+                pool.take(owns[i]);
                 ++running.joining->joined;
                 again = true;
             } else {

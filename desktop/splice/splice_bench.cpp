@@ -12,12 +12,6 @@ namespace {
 
 constexpr int kRight = 370;  // width of what could follow
 
-std::uint64_t total(const Way& way) {
-    std::uint64_t length = 0;
-    for (const auto& place : way) length += place.length;
-    return length;
-}
-
 Way cutTo(Way way, std::uint64_t length) {
     for (auto& place : way) {
         place.length = std::min(place.length, length);
@@ -260,7 +254,7 @@ void SpliceBench::onLooked(const rebuild::SpliceLook& look) {
     look_ = look;
     haveLook_ = true;
     // What it begins with is cut where it stops making sense: there the next piece is to be found.
-    if (std::exchange(first_, false) && !look.complete && look.length < total(way_) && splicing_) {
+    if (std::exchange(first_, false) && !look.complete && look.length < rebuild::total(way_) && splicing_) {
         const auto cluster = splicing_->cluster();
         const auto way = cutTo(way_, std::max<std::uint64_t>(look.length / cluster * cluster, cluster));
         if (way != way_) {
