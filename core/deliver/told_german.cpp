@@ -189,6 +189,8 @@ std::span<const Told> germanForms() {
         {"put together by its waveform; nothing in its coding proves that", "nach der Wellenform zusammengesetzt; nichts in ihrer Kodierung beweist das"},
         {"the coded data go on here, to the end marker at the last block, and the picture continues", "die kodierten Daten gehen hier weiter, bis zur Endmarke beim letzten Block, und das Bild setzt sich fort"},
         {"the coded data go on here and the picture continues; its end was not found", "die kodierten Daten gehen hier weiter und das Bild setzt sich fort; ihr Ende wurde nicht gefunden"},
+        {"the coded data go on here, to the end marker at the last block; the picture is too even to show a wrong place", "die kodierten Daten gehen hier weiter, bis zur Endmarke beim letzten Block; das Bild ist zu gleichmäßig, um eine falsche Stelle zu zeigen"},
+        {"put together by its coding; the picture is too even to show whether that is right", "nach seiner Kodierung zusammengesetzt; das Bild ist zu gleichmäßig, um zu zeigen, ob das stimmt"},
         {"its records go on here and are right to the end", "ihre Sätze gehen hier weiter und stimmen bis zum Ende"},
         {"its index was lost and has been written anew", "ihr Index war verloren und wurde neu geschrieben"},
         {"its index was lost; a new one for %1 pictures was written after file %2", "ihr Index war verloren; ein neuer für %1 Bilder wurde nach Datei %2 geschrieben"},

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <deque>
 
 #include "base/limits.h"
@@ -31,8 +32,14 @@ constexpr double kHopeless = 2.0, kTorn = 2.0;
 // In a photo of more than two pieces: of one join, and of all on average.
 constexpr double kSmooth = 0.25;  // where nothing goes up and down
 constexpr double kWorstStrain = 0.85, kUsualStrain = 0.65;
-// Places that go on so far, and fit, make further looking unnecessary.
+// Places that go on so far, and fit so well, make further looking unnecessary.
 constexpr std::uint64_t kConvincing = 3;
+constexpr double kConvincingStrain = 0.7;
+// A filesystem that looks for room goes forwards, and not far. What that is worth against a smoother seam,
+// and how much of it is lost with each doubling of the way.
+constexpr double kNear = 3.0, kFarther = 0.25;
+// What it is worth that nothing of a photo lies in front of a place.
+constexpr double kBeginning = 2.0;
 // How often in all the second best may be taken instead of the best: less often first.
 constexpr std::array kSecondBests{0, 2, 5};
 
@@ -44,9 +51,10 @@ struct Offer {
     Seam seam = Seam::NotYetDecoded;
     double strain = 0;
     bool later = false;  // in a scan that may tell nothing by its seams
+    double likely = 0;   // by where it lies
 
     bool convinces() const {
-        const bool fits = seam == Seam::Fits ? strain < 1 : later && seam == Seam::CannotTell;
+        const bool fits = seam == Seam::Fits ? strain < kConvincingStrain : later && seam == Seam::CannotTell;
         return ended || (clusters >= kConvincing && fits);
     }
     // A seam says more than how far it goes on: coded data of another photo, once the codes are in step, go
@@ -54,7 +62,7 @@ struct Offer {
     double worth() const {
         const auto far = static_cast<double>(clusters);
         return (ended ? 100.0 : 0.0) + (seam == Seam::Fits ? 10.0 : 0.0) + 3.0 * std::min(far, 2.0) +
-               0.5 * far - 12.0 * strain;
+               0.5 * far - 12.0 * strain + likely;
     }
 };
 
@@ -80,6 +88,8 @@ class Joiner {
         return false;
     }
     const std::vector<ByteRange>& places() const { return places_; }
+    // The simplest way that is complete but for the proof; empty when there was none.
+    const std::vector<ByteRange>& untold() const { return untold_; }
     // How far it could be followed when it could not be completed.
     const std::vector<ByteRange>& furthest() const { return furthest_; }
 
@@ -107,7 +117,7 @@ class Joiner {
         for (const auto& place : places_) length += place.length;
         return length;
     }
-    bool seamsFit(const StreamDecoder& decoder) const;
+    Seam seams(const StreamDecoder& decoder) const;
     bool whole();
     void remember(const StreamDecoder& decoder, std::uint64_t lastLength);
     bool tired() const { return control_.stopped() || patience_.over(); }
@@ -120,7 +130,7 @@ class Joiner {
     std::vector<std::uint8_t> buffer_;
     std::uint64_t start_;
     bool choseAny_ = false;  // something was left out that may be tried with a larger allowance
-    std::vector<ByteRange> places_, furthest_;
+    std::vector<ByteRange> places_, untold_, furthest_;
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
 };
@@ -130,7 +140,7 @@ class Joiner {
 // even that nothing could be seen and the pieces lie in order; and to fit well: of 500 true joins one was
 // strained more than 0.7, and a way of wrong ones is strained all along. Later scans of progressive photos
 // tell little by a seam, but do not decode to the end with anything else.
-bool Joiner::seamsFit(const StreamDecoder& decoder) const {
+Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
     int untold = 0, told = 0;
     double strains = 0;
@@ -139,10 +149,10 @@ bool Joiner::seamsFit(const StreamDecoder& decoder) const {
         at += places_[i].length;
         forwards = forwards && places_[i + 1].offset > places_[i].offset;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
-        if (look.seam == Seam::DoesNotFit) return false;
+        if (look.seam == Seam::DoesNotFit) return Seam::DoesNotFit;
         const bool header = at <= decoder.codedDataAt();
         if (look.seam == Seam::Fits) {
-            if (places_.size() > 2 && look.strain > kWorstStrain) return false;
+            if (places_.size() > 2 && look.strain > kWorstStrain) return Seam::DoesNotFit;
             ++told;
             strains += look.strain;
         } else if (!header && decoder.scans() == 1) {
@@ -150,7 +160,10 @@ bool Joiner::seamsFit(const StreamDecoder& decoder) const {
             smooth = smooth && look.strain < kSmooth;
         }
     }
-    return places_.size() <= 2 || ((untold <= 1 || (forwards && smooth)) && strains <= kUsualStrain * told);
+    if (places_.size() <= 2) return Seam::Fits;
+    if (strains > kUsualStrain * told) return Seam::CannotTell;
+    if (untold <= 1 || (forwards && smooth)) return Seam::Fits;
+    return smooth ? Seam::CannotTell : Seam::DoesNotFit;
 }
 
 // The same judgement as of any other file.
@@ -211,7 +224,10 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         }
         if (state == StreamDecoder::State::Ended) {
             places_.back().length = decoder.offset() - joinAt;
-            if (seamsFit(decoder) && whole()) return true;
+            const auto look = seams(decoder);
+            if (look == Seam::Fits && whole()) return true;
+            if (look == Seam::CannotTell && (untold_.empty() || places_.size() < untold_.size()) && whole())
+                untold_ = places_;
             places_.back().length = 0;
             break;
         }
@@ -279,6 +295,10 @@ std::optional<Offer> Joiner::offer(const State& state, const Pool::Spot& spot, s
     Offer found;
     found.at = spot.at;
     const auto cluster = pool_.cluster();
+    if (spot.at > state.at) {
+        const auto way = static_cast<double>(spot.at - state.at) / cluster;
+        found.likely = std::max(0.0, kNear - kFarther * std::log2(way));
+    }
     for (auto at = spot.at; found.clusters < kTrial; at += cluster) {
         if (at != spot.at && (!pool_.fits(at) || mine(at))) break;
         for (std::uint64_t from = 0; from < cluster; from += jpeg::DcPlanes::kMarkStep) {
@@ -314,7 +334,10 @@ std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt) {
         pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
             if (tired()) return true;
             if (spot.at == state.at || mine(spot.at)) return false;
-            if (const auto each = offer(state, spot, joinAt)) found.push_back(*each);
+            if (auto each = offer(state, spot, joinAt)) {
+                if (which == Pool::Which::Beginnings) each->likely += kBeginning;
+                found.push_back(*each);
+            }
             return false;
         });
         if (std::any_of(found.begin(), found.end(), [](const Offer& each) { return each.convinces(); }))
@@ -349,8 +372,10 @@ bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowanc
 std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
                                      const Control& control, const PhotoJoinLimits& limits) {
     Joiner joiner(card, start, pool, control, limits);
-    if (joiner.run() && joiner.places().size() > 1) return JoinedPhoto{joiner.places(), true};
-    if (!joiner.furthest().empty()) return JoinedPhoto{joiner.furthest(), false};
+    using Told = JoinedPhoto::Told;
+    if (joiner.run() && joiner.places().size() > 1) return JoinedPhoto{joiner.places(), Told::Whole};
+    if (!joiner.untold().empty()) return JoinedPhoto{joiner.untold(), Told::Untold};
+    if (!joiner.furthest().empty()) return JoinedPhoto{joiner.furthest(), Told::Part};
     return std::nullopt;
 }
 

@@ -4,7 +4,9 @@
 // wrong place it stumbles within a cluster, or does not reach the end marker with the last block of the
 // picture.
 //
-// A way is believed when the file that comes of it is whole by the same measure as any other file.
+// A way is believed when the file that comes of it is whole by the same measure as any other file, and its
+// joins are seen to fit. Where a picture is too even to show that, a way that decodes to the very end is
+// offered all the same, as what it is.
 #pragma once
 
 #include <chrono>
@@ -61,10 +63,13 @@ struct PhotoJoinLimits {
 };
 
 struct JoinedPhoto {
+    enum class Told {
+        Part,  // the photo goes no further than these places: they fit at every join, the rest was not found
+        Untold,  // all of it by its coding, but the picture is too even to show whether its joins are right
+        Whole,
+    };
     std::vector<ByteRange> places;
-    // Otherwise the photo goes no further than these places: what is there fits at every join, and the rest
-    // was not found.
-    bool whole = false;
+    Told told = Told::Part;
 };
 
 // Where the photo that begins at `start` lies, piece by piece; nothing when it could not be followed beyond

@@ -5,11 +5,24 @@
 namespace dreskel::rebuild {
 namespace {
 
+// Coded data have as many bytes above 127 as below, or patterns of few bits that repeat and hold control
+// characters; text of any language that is written with letters has neither.
+bool isText(Bytes block) {
+    std::size_t letters = 0;
+    for (const auto byte : block) {
+        if (byte >= 0x80) continue;
+        if (byte < 0x20 && byte != '\t' && byte != '\n' && byte != '\r') return false;
+        ++letters;
+    }
+    return letters >= block.size() / 4 * 3;
+}
+
 // Whether a cluster can hold coded data of a JPEG, up to an end marker: no other markers but restarts, of
 // which the number of the first is left in `restart`.
 bool mayGoOn(Bytes block, std::uint8_t& restart) {
     if (block.empty() ||
-        std::all_of(block.begin(), block.end(), [&](std::uint8_t byte) { return byte == block[0]; }))
+        std::all_of(block.begin(), block.end(), [&](std::uint8_t byte) { return byte == block[0]; }) ||
+        isText(block))
         return false;
     for (std::size_t at = 0; at + 1 < block.size(); ++at) {
         if (block[at] != 0xff) continue;

@@ -116,6 +116,14 @@ void Examiner::advance(std::uint64_t position) {
     changed_.notify_all();
 }
 
+void leaveUnproven(Measured& measured, std::string why) {
+    constexpr double kNearlyAll = 0.9999;  // all of it is reserved for what is proven
+    if (measured.condition != Condition::Whole) return;
+    measured.condition = Condition::Partial;
+    measured.decoded = kNearlyAll;
+    measured.why = std::move(why);
+}
+
 std::vector<Examined> Examiner::take() {
     const std::lock_guard lock(mutex_);
     return std::exchange(done_, {});

@@ -24,6 +24,9 @@ struct Examined {
     std::vector<Piece> rebuilt;     // as they were given
 };
 
+// A file that decodes from end to end is not called whole: `why` says what is not proven.
+void leaveUnproven(Measured& measured, std::string why);
+
 class Examiner {
   public:
     // `span` bounds what files may reach into. `formats`: short names asked for, empty for all; files of

@@ -4,6 +4,7 @@
 #include <deque>
 #include <map>
 #include <mutex>
+#include <set>
 #include <thread>
 
 #include "rebuild/photo_joiner.h"
@@ -25,18 +26,34 @@ constexpr std::array kRounds{Round{2, std::chrono::milliseconds(500)},
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100};
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
+constexpr const char* kUntold =
+    "put together by its coding; the picture is too even to show whether that is right";
 
 bool inPieces(const Finding& finding) {
     return finding.evidence.family == "jpeg" && finding.evidence.condition != Condition::Whole &&
            !finding.inside && finding.evidence.places.empty();
 }
 
+using Told = rebuild::JoinedPhoto::Told;
+
 std::vector<Join> joinsOf(const rebuild::JoinedPhoto& photo) {
-    return joinsBetween(
-        photo.places, photo.whole ? kConfidence : kConfidenceOfAPart,
-        photo.whole
-            ? "the coded data go on here, to the end marker at the last block, and the picture continues"
-            : "the coded data go on here and the picture continues; its end was not found");
+    const auto joins = [&](double confidence, const char* why) {
+        return joinsBetween(photo.places, confidence, why);
+    };
+    switch (photo.told) {
+        case Told::Whole:
+            return joins(kConfidence,
+                         "the coded data go on here, to the end marker at the last block, and the "
+                         "picture continues");
+        case Told::Untold:
+            return joins(kConfidenceOfAPart,
+                         "the coded data go on here, to the end marker at the last block; "
+                         "the picture is too even to show a wrong place");
+        case Told::Part:
+            return joins(kConfidenceOfAPart,
+                         "the coded data go on here and the picture continues; its end was not found");
+    }
+    return {};
 }
 
 // All photos of a card, put together by as many threads as there are cores. Each begins with what the others
@@ -52,13 +69,14 @@ class Settlement {
           lengths_(std::move(lengths)),
           control_(control) {}
 
-    // Tries all of `broken` once; those that were put together are taken out of it. `done` is told of each,
+    // Tries all of `broken` once; those that were put together are taken out of it. `report` is given each,
     // in the calling thread, and how many are left to try.
-    using Told = std::function<Status(const std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>>&,
-                                      std::size_t)>;
+    using Report = std::function<Status(const std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>>&,
+                                        std::size_t)>;
     Status round(std::vector<std::uint64_t>& broken, const rebuild::PhotoJoinLimits& limits,
-                 const Told& told);
-    // The best of what could not be completed, as far as no photo that was has taken its places.
+                 const Report& report);
+    // The best of what could not be completed, or not be proven, as far as no photo that was has taken its
+    // places.
     std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> parts();
 
   private:
@@ -71,6 +89,9 @@ class Settlement {
         const auto first = std::min(cluster, places[0].length);
         places[0] = {places[0].offset + first, places[0].length - first};
         return places;
+    }
+    static bool betterThan(const rebuild::JoinedPhoto& a, const rebuild::JoinedPhoto& b) {
+        return a.told != b.told ? a.told > b.told : lengthOf(a) > lengthOf(b);
     }
     static std::uint64_t lengthOf(const rebuild::JoinedPhoto& photo) {
         std::uint64_t length = 0;
@@ -107,9 +128,9 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         --inWork_;
         if (control_.stopped()) return;
         if (!joined) continue;
-        if (!joined->whole) {
+        if (joined->told != Told::Whole) {
             auto& part = parts_[start];
-            if (lengthOf(*joined) > lengthOf(part)) part = std::move(*joined);
+            if (betterThan(*joined, part)) part = std::move(*joined);
             continue;
         }
         if (!pool_->allFree(behindItsBeginning(*joined, pool_->cluster()))) {
@@ -125,7 +146,7 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
 }
 
 Status Settlement::round(std::vector<std::uint64_t>& broken, const rebuild::PhotoJoinLimits& limits,
-                         const Told& told) {
+                         const Report& report) {
     waiting_.assign(broken.begin(), broken.end());
     std::vector<std::thread> threads;
     const auto count = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
@@ -145,7 +166,7 @@ Status Settlement::round(std::vector<std::uint64_t>& broken, const rebuild::Phot
             std::erase(broken, start);
             parts_.erase(start);
         }
-        outcome = told(done, left);
+        outcome = report(done, left);
         if (!outcome) control_.stop();
     }
     for (auto& thread : threads) thread.join();
@@ -155,7 +176,7 @@ Status Settlement::round(std::vector<std::uint64_t>& broken, const rebuild::Phot
 std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> Settlement::parts() {
     std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> found(parts_.begin(), parts_.end());
     std::sort(found.begin(), found.end(),
-              [](const auto& a, const auto& b) { return lengthOf(a.second) > lengthOf(b.second); });
+              [](const auto& a, const auto& b) { return betterThan(a.second, b.second); });
     auto left = *pool_;
     std::erase_if(found, [&](const auto& part) {
         if (!left.allFree(behindItsBeginning(part.second, left.cluster()))) return true;
@@ -195,12 +216,18 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
                           std::move(lengths), control);
     const auto accept = [&](const auto& joined, std::size_t left) -> Status {
         running.joining->left = left;
+        std::set<std::uint64_t> untold;
         for (const auto& [start, photo] : joined) {
             running.joins[start] = joinsOf(photo);
             running.examiner.add({start, "jpeg"}, photo.places);
+            if (photo.told == Told::Untold) untold.insert(start);
             ++running.joining->joined;
         }
         running.examiner.finish();
+        for (auto& examined : running.examiner.take()) {
+            if (untold.contains(examined.candidate.offset)) leaveUnproven(examined.measured, kUntold);
+            running.examiner.giveBack(std::move(examined));
+        }
         return store(running, false);
     };
     int before = 0;

@@ -107,12 +107,10 @@ Status Scanner::rebuildAround(Running& running, Control& control) {
                 for (const auto& place : examined.places) taken.add(place);
                 const auto start = examined.candidate.offset;
                 running.joins[start] = joinsOf(ways.at(start), examined.places, examined.measured);
-                if (examined.measured.notices != Notices::ForeignBytes) {
-                    examined.measured.condition = Condition::Partial;
-                    examined.measured.decoded = 0.9999;
-                    examined.measured.why =
-                        "put together around what lies in its way; nothing in its coding proves that";
-                }
+                if (examined.measured.notices != Notices::ForeignBytes)
+                    leaveUnproven(
+                        examined.measured,
+                        "put together around what lies in its way; nothing in its coding proves that");
                 running.examiner.giveBack(std::move(examined));
                 ++joined;
             }

@@ -46,9 +46,7 @@ Status Scanner::rebuildSound(Running& running, Control& control) {
         if (control.stopped()) return Done{};
         for (auto& examined : running.examiner.take()) {
             if (!examined.measured.accepted || examined.measured.condition != Condition::Whole) continue;
-            examined.measured.condition = Condition::Partial;
-            examined.measured.decoded = 0.9999;
-            examined.measured.why = kUnproven;
+            leaveUnproven(examined.measured, kUnproven);
             running.joins[candidate.offset] = joinsBetween(*places, kSoundConfidence, kWaveGoesOn);
             pool.take(*places);
             running.examiner.giveBack(std::move(examined));

@@ -128,11 +128,7 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
                     measured.condition == Condition::Whole ||
                     (measured.condition == Condition::Partial && measured.decoded >= kLeastDecoded);
                 if (!longer || !fine) continue;
-                if (joined.breaksOff && measured.condition == Condition::Whole) {
-                    measured.condition = Condition::Partial;
-                    measured.decoded = kNearlyAll;
-                    measured.why = kBreaksOff;
-                }
+                if (joined.breaksOff) leaveUnproven(measured, kBreaksOff);
                 running.joins[candidate.offset] = joinsBetween(joined.places, kConfidence, kReason);
                 pool.take(joined.places);
                 for (const auto& place : joined.places) joinedPlaces.add(place);

@@ -178,11 +178,7 @@ Status Scanner::rebuildUnindexed(Running& running, Control& control) {
             }
         }
         if (!best) continue;
-        if (best->measured.condition == Condition::Whole) {
-            best->measured.condition = Condition::Partial;
-            best->measured.decoded = 0.9999;
-            best->measured.why = "its index was lost and has been written anew";
-        }
+        leaveUnproven(best->measured, "its index was lost and has been written anew");
         running.joins.erase(clip.start);
         running.examiner.giveBack(std::move(*best));
         ++running.joining->joined;

@@ -118,6 +118,8 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
             savedWord = *word;
         }
         const bool good = mcu(bits);
+        // What is wrong may have been found with few bits at hand and more to come.
+        if (!good) bits.fill();
         if (bits.overrun() || (!good && bits.available() < 32)) {
             if (!segment.endsAtMarker() && !last) {
                 parts_ = savedParts;
