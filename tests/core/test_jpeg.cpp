@@ -147,6 +147,28 @@ class TestJpeg : public QObject {
         QVERIFY(decoder.decodedShare() < 1.0 || decoder.frame().progressive);
         QVERIFY(!found.why.empty());
     }
+    // Coded data of another photo are full of good codes; where they go wrong the decoder may have few bits
+    // at hand, and must not wait for more.
+    void whatIsWrongIsSaidAtOnce_data() { addPhotos(); }
+    void whatIsWrongIsSaidAtOnce() {
+        QFETCH(QString, name);
+        constexpr std::size_t kCluster = 4096, kGiven = 3 * kCluster;
+        const auto bytes = mediaFile(name);
+        const auto stop = bytes.size() / kCluster / 3 * kCluster;
+        StreamDecoder before;
+        before.feed(slice(bytes, 0, stop), false);
+        for (const auto* other : {"fine.jpg", "baseline-422.jpg", "optimised-444.jpg"}) {
+            const auto foreign = mediaFile(QString::fromLatin1(other));
+            for (std::size_t at = 2 * kCluster; at + kGiven <= foreign.size(); at += kCluster) {
+                auto decoder = before;
+                for (std::size_t from = 0; from < kGiven; from += kCluster)
+                    decoder.feed(slice(foreign, at + from, kCluster), false);
+                if (decoder.state() != StreamDecoder::State::Hungry) continue;
+                QVERIFY2(decoder.offset() + kCluster > stop + kGiven,
+                         qPrintable(QStringLiteral("%1 at %2").arg(QString::fromLatin1(other)).arg(at)));
+            }
+        }
+    }
     void everyCutIsNoticed_data() { addPhotos(); }
     void everyCutIsNoticed() {
         QFETCH(QString, name);

@@ -4,6 +4,7 @@
 #include <QTest>
 #include <set>
 
+#include "rebuild/photo_joiner.h"
 #include "session/session.h"
 #include "tests/support/pieces.h"
 #include "tests/support/support.h"
@@ -259,6 +260,51 @@ class TestRebuild : public QObject {
         std::rotate(start, start + static_cast<std::ptrdiff_t>(first.length),
                     start + static_cast<std::ptrdiff_t>(first.length + rest));
         mustBeExact(card, search(card));
+    }
+    // Nothing in the picture shows whether its pieces are in the right order; they are put together, nearest
+    // first, and called what that is.
+    void anEvenPictureIsPutTogetherAndNotCalledWhole() {
+        const auto file = mediaFile(QStringLiteral("even.jpg"));
+        const auto clusters = (file.size() + kCluster - 1) / kCluster;
+        const auto a = clusters / 4, b = clusters / 2;
+        PiecesCard card{randomBytes(2 * kCluster, 5), {}};
+        const auto lay = [&](std::size_t from, std::size_t to) {
+            const auto part = slice(file, from * kCluster, (to - from) * kCluster);
+            card.bytes.insert(card.bytes.end(), part.begin(), part.end());
+            card.bytes.resize((card.bytes.size() + kCluster - 1) / kCluster * kCluster, 0);
+            const auto noise = randomBytes(9 * kCluster, static_cast<unsigned>(from));
+            card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
+        };
+        lay(b, clusters);
+        lay(0, a);
+        lay(a, b);
+        const auto found = search(card);
+        const auto photo = std::find_if(found.begin(), found.end(), [](const Finding& finding) {
+            return finding.evidence.family == "jpeg" && finding.pieces.size() == 3;
+        });
+        QVERIFY(photo != found.end());
+        QVERIFY(bytesOf(card, *photo) == file);
+        QVERIFY(photo->condition == Condition::Partial);
+        QVERIFY(photo->why.find("too even") != std::string::npos);
+        for (const auto& join : photo->joins) QVERIFY(join.confidence < 0.9);
+    }
+    // What a text says decodes as coefficients for long, in later scans of progressive photos above all.
+    void textIsNoPieceOfAPhoto() {
+        Buffer bytes;
+        const std::string line =
+            "Wheat, rye and oats: sacks by the miller\u2019s count, in \u00bd bushels.\r\n";
+        while (bytes.size() < 8 * kCluster) bytes.insert(bytes.end(), line.begin(), line.end());
+        bytes.resize(8 * kCluster);
+        const auto photo = mediaFile(QStringLiteral("progressive.jpg"));
+        const auto coded = slice(photo, 8 * kCluster, 8 * kCluster);
+        bytes.insert(bytes.end(), coded.begin(), coded.end());
+        const auto path = dir_.filePath(QStringLiteral("text.img"));
+        writeFile(path, bytes);
+        CardView view(openSource(path.toStdString()).value());
+        const Control control;
+        const rebuild::Pool pool(view, {{0, bytes.size()}}, kCluster, 0, control);
+        for (std::uint64_t at = 0; at < bytes.size(); at += kCluster)
+            QCOMPARE(pool.fits(at), at >= 8 * kCluster);
     }
     void withoutRebuildingItStaysInPieces() {
         const auto card = writeInPieces({{QStringLiteral("baseline-420.jpg"), 20},
