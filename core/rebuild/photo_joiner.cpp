@@ -35,6 +35,8 @@ constexpr double kWorstStrain = 0.85, kUsualStrain = 0.65;
 // Places that go on so far, and fit so well, make further looking unnecessary.
 constexpr std::uint64_t kConvincing = 3;
 constexpr double kConvincingStrain = 0.7;
+// And so well that no other is asked, unless it has led nowhere.
+constexpr double kCertainStrain = 0.3;
 // A filesystem that looks for room goes forwards, and not far. What that is worth against a smoother seam,
 // and how much of it is lost with each doubling of the way.
 constexpr double kNear = 3.0, kFarther = 0.25;
@@ -57,12 +59,15 @@ struct Offer {
         const bool fits = seam == Seam::Fits ? strain < kConvincingStrain : later && seam == Seam::CannotTell;
         return ended || (clusters >= kConvincing && fits);
     }
+    bool certain() const { return clusters >= kConvincing && seam == Seam::Fits && strain < kCertainStrain; }
     // A seam says more than how far it goes on: coded data of another photo, once the codes are in step, go
     // on for long.
     double worth() const {
         const auto far = static_cast<double>(clusters);
+        // In a picture without ups and downs little differences are chance.
+        const auto rough = seam == Seam::CannotTell && !later ? std::max(strain, kSmooth) : strain;
         return (ended ? 100.0 : 0.0) + (seam == Seam::Fits ? 10.0 : 0.0) + 3.0 * std::min(far, 2.0) +
-               0.5 * far - 12.0 * strain + likely;
+               0.5 * far - 12.0 * rough + likely;
     }
 };
 
@@ -106,7 +111,8 @@ class Joiner {
     // The states with which a piece may have ended, the likeliest first.
     std::vector<std::size_t> ends(const std::deque<State>& states, std::uint64_t pieceStart,
                                   std::uint64_t joinAt) const;
-    std::vector<Offer> offers(const State& state, std::uint64_t joinAt);
+    // `one`: of interest is only the best of them.
+    std::vector<Offer> offers(const State& state, std::uint64_t joinAt, bool one);
     std::optional<Offer> offer(const State& state, const Pool::Spot& spot, std::uint64_t joinAt);
     bool mine(std::uint64_t at) const {
         return std::any_of(places_.begin(), places_.end(),
@@ -144,11 +150,18 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
     int untold = 0, told = 0;
     double strains = 0;
-    bool forwards = true, smooth = true;
+    bool forwards = true, smooth = true, comesBack = false;
+    // Left where it went on by itself, and found again: clusters in another order, which no filesystem
+    // writes.
+    const auto comesBackTo = [&](std::size_t piece) {
+        return std::any_of(places_.begin(), places_.begin() + static_cast<std::ptrdiff_t>(piece) - 1,
+                           [&](const ByteRange& before) { return before.end() == places_[piece].offset; });
+    };
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
         forwards = forwards && places_[i + 1].offset > places_[i].offset;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
+        comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
         if (look.seam == Seam::DoesNotFit) return Seam::DoesNotFit;
         const bool header = at <= decoder.codedDataAt();
         if (look.seam == Seam::Fits) {
@@ -161,7 +174,7 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
         }
     }
     if (places_.size() <= 2) return Seam::Fits;
-    if (strains > kUsualStrain * told) return Seam::CannotTell;
+    if (comesBack || strains > kUsualStrain * told) return Seam::CannotTell;
     if (untold <= 1 || (forwards && smooth)) return Seam::Fits;
     return smooth ? Seam::CannotTell : Seam::DoesNotFit;
 }
@@ -319,8 +332,12 @@ std::optional<Offer> Joiner::offer(const State& state, const Pool::Spot& spot, s
             if (look.strain > kHopeless) return std::nullopt;
         }
         ++found.clusters;
+        // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
+        if (found.strain > 1 && found.clusters >= (trial.scans() > 1 ? 1 : 2)) {
+            const auto look = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
+            if (look.seam == Seam::DoesNotFit) return std::nullopt;
+        }
     }
-    // With the rows that follow it is known better.
     const auto look = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
     found.seam = look.seam;
     found.strain = look.strain;
@@ -328,7 +345,7 @@ std::optional<Offer> Joiner::offer(const State& state, const Pool::Spot& spot, s
     return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
 }
 
-std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt) {
+std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt, bool one) {
     std::vector<Offer> found;
     for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
         pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
@@ -337,6 +354,9 @@ std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt) {
             if (auto each = offer(state, spot, joinAt)) {
                 if (which == Pool::Which::Beginnings) each->likely += kBeginning;
                 found.push_back(*each);
+                if (!one || !each->certain()) return false;
+                choseAny_ = true;
+                return true;
             }
             return false;
         });
@@ -351,7 +371,7 @@ std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt) {
 bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowance) {
     const auto kept = places_.back().length;
     places_.back().length = state.at - pieceStart;
-    const auto found = offers(state, lengthSoFar());
+    const auto found = offers(state, lengthSoFar(), allowance == 0);
     for (std::size_t rank = 0; rank < found.size() && !tired(); ++rank) {
         const auto cost = static_cast<int>(rank);
         if (cost > allowance) {

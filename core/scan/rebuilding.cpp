@@ -21,7 +21,7 @@ struct Round {
 };
 constexpr std::array kRounds{Round{2, std::chrono::milliseconds(500)},
                              Round{12, std::chrono::milliseconds(1500)},
-                             Round{12, std::chrono::milliseconds(3000)}};
+                             Round{12, std::chrono::milliseconds(5000)}};
 // All photos of a round together take no longer than that, however many are broken; of processor time.
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100};
