@@ -36,6 +36,7 @@ CREATE TABLE IF NOT EXISTS decisions (id INTEGER PRIMARY KEY, kept INTEGER NOT N
     rating INTEGER NOT NULL DEFAULT 0, note TEXT NOT NULL DEFAULT '');
 CREATE TABLE IF NOT EXISTS wishes (place INTEGER PRIMARY KEY, text TEXT NOT NULL, met INTEGER NOT NULL, files TEXT NOT NULL);
 CREATE TABLE IF NOT EXISTS splices (start INTEGER PRIMARY KEY, family TEXT NOT NULL, places TEXT NOT NULL);
+CREATE TABLE IF NOT EXISTS lendings (start INTEGER PRIMARY KEY, path TEXT NOT NULL, clip INTEGER NOT NULL, carried_out INTEGER NOT NULL);
 CREATE TABLE IF NOT EXISTS made (id INTEGER, piece INTEGER, bytes BLOB NOT NULL, PRIMARY KEY (id, piece));
 CREATE TABLE IF NOT EXISTS previews (id INTEGER PRIMARY KEY, picture BLOB, peaks BLOB);
 CREATE TABLE IF NOT EXISTS faces (id INTEGER PRIMARY KEY, seen INTEGER NOT NULL);
@@ -502,6 +503,36 @@ Status Job::dropSplice(std::uint64_t start) {
         auto& drop = inside_->prepared("DELETE FROM splices WHERE start = ?");
         drop.bind(1, static_cast<std::int64_t>(start));
         drop.exec();
+    });
+}
+
+std::vector<Lending> Job::lendings() const {
+    const std::lock_guard guard(inside_->mutex);
+    std::vector<Lending> all;
+    if (!inside_->database->tableExists("lendings")) return all;
+    auto& query = inside_->prepared("SELECT start, path, clip, carried_out FROM lendings ORDER BY start");
+    while (query.executeStep())
+        all.push_back({unsignedOf(query.getColumn(0).getInt64()), query.getColumn(1).getString(),
+                       unsignedOf(query.getColumn(2).getInt64()), query.getColumn(3).getInt() != 0});
+    return all;
+}
+
+Status Job::putLending(const Lending& lending) {
+    return inside_->change([&] {
+        auto& insert = inside_->prepared("INSERT OR REPLACE INTO lendings VALUES (?, ?, ?, ?)");
+        insert.bind(1, signedOf(lending.start));
+        insert.bind(2, lending.path);
+        insert.bind(3, signedOf(lending.from));
+        insert.bind(4, lending.carriedOut ? 1 : 0);
+        insert.exec();
+    });
+}
+
+Status Job::lendingCarriedOut(std::uint64_t start) {
+    return inside_->change([&] {
+        auto& update = inside_->prepared("UPDATE lendings SET carried_out = 1 WHERE start = ?");
+        update.bind(1, signedOf(start));
+        update.exec();
     });
 }
 

@@ -52,6 +52,14 @@ struct Splice {
     std::vector<ByteRange> places;
 };
 
+// For a clip that lost its index: the good clip that the technician chose to lend what a new one looks like.
+struct Lending {
+    std::uint64_t start = 0;  // where the clip begins
+    std::string path;         // of one that was lent; empty: it is on the card
+    std::uint64_t from = 0;   // where that begins
+    bool carriedOut = false;
+};
+
 // Something that the client asked for, and whether it was found.
 struct Wish {
     std::string text;
@@ -119,6 +127,9 @@ class Job {
     std::vector<Splice> splices() const;
     Status putSplice(const Splice& splice);  // in place of one that begins there
     Status dropSplice(std::uint64_t start);
+    std::vector<Lending> lendings() const;
+    Status putLending(const Lending& lending);  // in place of an earlier one for that clip
+    Status lendingCarriedOut(std::uint64_t start);
     // In place of an earlier one; faces that were seen there are forgotten.
     Status putPreview(std::int64_t id, const Preview& preview);
     Preview preview(std::int64_t id) const;

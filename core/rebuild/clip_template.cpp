@@ -154,6 +154,15 @@ void readTrack(Bytes body, TemplateTrack& track) {
 
 }  // namespace
 
+std::string settingsOf(const ClipTemplate& like) {
+    std::string settings;
+    for (const auto& track : like.tracks) {
+        settings.append(track.description.begin(), track.description.end());
+        settings += ' ' + std::to_string(track.delta);
+    }
+    return settings;
+}
+
 std::optional<ClipTemplate> readTemplate(Bytes movie, std::string name) {
     const auto samples = isobmff::readSamples(movie);
     const auto about = isobmff::readMovie(movie);

@@ -36,6 +36,9 @@ struct ClipTemplate {
     std::vector<TemplateTrack> tracks;  // in the order of the index; those that cannot be rebuilt too
 };
 
+// The same for two that lend the same.
+std::string settingsOf(const ClipTemplate& like);
+
 // `movie`: the inside of a moov box. Nothing when it has no picture that could be found again.
 std::optional<ClipTemplate> readTemplate(Bytes movie, std::string name);
 

@@ -5,8 +5,7 @@
 #include <set>
 
 #include "media/decoder_process.h"
-#include "rebuild/clip_index.h"
-#include "rebuild/made_index.h"
+#include "scan/lending.h"
 #include "scan/running.h"
 
 namespace dreskel {
@@ -15,117 +14,48 @@ namespace {
 constexpr std::size_t kMostTemplates = 6;
 constexpr double kLeastDecoded = 0.5;
 
-// The part of a file that lies in these places.
-std::vector<ByteRange> partOf(const std::vector<ByteRange>& places, std::uint64_t from, std::uint64_t to) {
-    std::vector<ByteRange> part;
-    std::uint64_t at = 0;
-    for (const auto& place : places) {
-        const auto begin = std::clamp(from, at, at + place.length);
-        const auto end = std::clamp(to, at, at + place.length);
-        if (end > begin) part.push_back({place.offset + (begin - at), end - begin});
-        at += place.length;
+// Of good clips with the same settings one is enough.
+std::vector<rebuild::ClipTemplate> templatesOf(const std::vector<GoodClip>& good, CardView& card) {
+    std::vector<rebuild::ClipTemplate> templates;
+    std::set<std::string> known;
+    for (const auto& clip : good) {
+        if (templates.size() == kMostTemplates) break;
+        auto like = clip.readTemplate(card);
+        if (!like) continue;
+        if (known.insert(rebuild::settingsOf(*like)).second) templates.push_back(std::move(*like));
     }
-    return part;
+    return templates;
 }
 
-void append(std::vector<Piece>& pieces, const CardView& card, const std::vector<ByteRange>& places) {
-    for (const auto& place : places) {
-        for (auto& piece : card.pieces(place)) pieces.push_back(std::move(piece));
-    }
-}
-
-// A good clip and where it lies.
-struct Lent {
-    std::string name;
-    std::shared_ptr<CardView> card;
-    std::vector<Piece> pieces;
-};
-
-std::string accountOf(const rebuild::ClipTemplate& like, const rebuild::Walked& walked) {
-    std::size_t pictures = 0;
-    for (std::size_t i = 0; i < like.tracks.size(); ++i) {
-        if (like.tracks[i].kind == isobmff::TrackKind::Video) pictures += walked.tracks[i].size();
-    }
-    std::uint64_t unknown = 0;
-    for (const auto& gap : walked.gaps) unknown += gap.length;
-    auto text =
-        "its index was lost; a new one for " + grouped(pictures) + " pictures was written after " + like.name;
-    if (unknown > 0) text += "; " + grouped(unknown) + " bytes between them belong to nothing that is known";
-    return text;
+// The one that the technician chose for a clip.
+std::optional<rebuild::ClipTemplate> chosenTemplate(const std::vector<GoodClip>& good, const Lending& lending,
+                                                    CardView& card) {
+    const auto chosen = std::find_if(good.begin(), good.end(), [&](const GoodClip& clip) {
+        return clip.path == lending.path && clip.start == lending.from;
+    });
+    return chosen == good.end() ? std::nullopt : chosen->readTemplate(card);
 }
 
 }  // namespace
 
 Status Scanner::rebuildUnindexed(Running& running, Control& control) {
-    struct Broken {
-        std::uint64_t start = 0;
-        rebuild::OpenHead head;
-        std::vector<ByteRange> places;
-    };
-    RangeSet free;
-    for (const auto& stretch : freeSpace(running, true).stretches) free.add(stretch);
-    std::set<std::uint64_t> starts;  // of clips of this family, of which none goes on in another
-    std::vector<Lent> lent;
-    for (const auto& path : running.record.references) {
-        const auto source = openSource(path);
-        if (!source) continue;  // told before the scan began
-        const auto size = source.value()->size();
-        lent.push_back({"the clip that was lent, " + path.substr(path.rfind('/') + 1),
-                        std::make_shared<CardView>(source.value()),
-                        {{PieceFrom::Card, 0, size, {}}}});
+    std::map<std::uint64_t, Lending> lendings;
+    std::set<std::uint64_t> anew;
+    for (auto& lending : job_->lendings()) {
+        if (!lending.carriedOut) anew.insert(lending.start);
+        lendings.emplace(lending.start, std::move(lending));
     }
-    for (const auto& [id, finding] : running.claims.all()) {
-        if (finding.evidence.family != "isobmff" || finding.inside) continue;
-        starts.insert(finding.start());
-        if (finding.evidence.condition == Condition::Whole && finding.kind == Kind::Video)
-            lent.push_back({"file " + std::to_string(id), nullptr, finding.pieces});
-    }
-    std::vector<Broken> broken;
-    for (const auto& [id, finding] : running.claims.all()) {
-        const auto& evidence = finding.evidence;
-        if (evidence.family != "isobmff" || finding.inside || evidence.condition == Condition::Whole ||
-            !evidence.rebuilt.empty())
-            continue;
-        const auto head = rebuild::readOpenHead(running.card, finding.start());
-        if (!head) continue;
-        // With an index behind the data it is another matter.
-        std::vector<std::uint8_t> behind(8);
-        if (head->mediaEnd > 0 && evidence.places.empty() &&
-            running.card.read(finding.start() + head->mediaEnd, behind) == behind.size() &&
-            startsWith(Bytes(behind).subspan(4), "moov"))
-            continue;
-        const auto next = starts.upper_bound(finding.start());
-        const auto end = next == starts.end() ? running.record.span.end() : *next;
-        auto places = free.within({finding.start(), end - finding.start()});
-        if (places.empty() || places.front().offset != finding.start()) continue;
-        broken.push_back({finding.start(), *head, std::move(places)});
-    }
-    if (broken.empty() || lent.empty()) return Done{};
-    std::vector<rebuild::ClipTemplate> templates;
-    std::set<std::string> known;
-    for (const auto& clip : lent) {
-        if (templates.size() == kMostTemplates) break;
-        auto like = rebuild::readTemplate(clip.card ? *clip.card : running.card, clip.pieces, clip.name);
-        if (!like) continue;
-        std::string settings;
-        for (const auto& track : like->tracks) {
-            settings.append(track.description.begin(), track.description.end());
-            settings += ' ' + std::to_string(track.delta);
-        }
-        if (known.insert(settings).second) templates.push_back(std::move(*like));
-    }
+    const auto& findings = running.claims.all();
+    const auto good = goodClips(findings, running.record.references);
+    const auto broken = openClips(running.card, findings, freeSpace(running, true).stretches,
+                                  running.record.span.end(), anew);
+    if (broken.empty() || good.empty()) return Done{};
+    const auto templates = templatesOf(good, running.card);
     media::DecoderProcess decoder(source_);
-    const auto examine = [&](const Broken& clip, const rebuild::ClipTemplate& like,
+    const auto examine = [&](const rebuild::OpenClip& clip, const rebuild::ClipTemplate& like,
                              const rebuild::Walked& walked) -> std::optional<Examined> {
-        auto header = rebuild::makeMediaHeader(walked.end - clip.head.mediaAt);
-        const auto shift = static_cast<std::int64_t>(clip.head.mediaHeaderAt + header.size()) -
-                           static_cast<std::int64_t>(clip.head.mediaAt);
-        std::vector<Piece> pieces;
-        append(pieces, running.card, partOf(clip.places, 0, clip.head.mediaHeaderAt));
-        pieces.push_back(madePiece(std::move(header), "states how long the media data are"));
-        append(pieces, running.card, partOf(clip.places, clip.head.mediaAt, walked.end));
-        pieces.push_back(madePiece(rebuild::makeIndex(like, walked, shift), accountOf(like, walked)));
-        running.examiner.addRebuilt({clip.start, "isobmff"}, std::move(pieces));
+        running.examiner.addRebuilt({clip.start, "isobmff"},
+                                    rebuild::withNewIndex(running.card, clip, like, walked));
         running.examiner.finish();
         auto done = running.examiner.take();
         if (done.empty() || !done.front().measured.accepted) return std::nullopt;
@@ -136,21 +66,22 @@ Status Scanner::rebuildUnindexed(Running& running, Control& control) {
         if (control.stopped()) return Done{};
         tell(running);
         --running.joining->left;
-        std::vector<Piece> all;
-        append(all, running.card, clip.places);
-        const auto length = totalLength(all);
-        const auto mediaEnd = clip.head.mediaEnd > 0 ? std::min(clip.head.mediaEnd, length) : length;
-        if (clip.head.mediaAt >= mediaEnd) continue;
+        const auto lending = lendings.find(clip.start);
+        std::vector<rebuild::ClipTemplate> own;
+        if (lending != lendings.end()) {
+            if (auto like = chosenTemplate(good, lending->second, running.card))
+                own.push_back(std::move(*like));
+        }
+        const bool chosen = !own.empty();
+        const auto all = clip.pieces(running.card);
         // What one template explains more of than another is tried first.
         std::vector<std::pair<const rebuild::ClipTemplate*, rebuild::Walked>> walks;
-        for (const auto& like : templates) {
-            PieceReader reader(running.card, all);
+        for (const auto& like : chosen ? own : templates) {
             const auto lengths = [&](ByteRange part, Bytes settings) {
                 const auto told = decoder.soundLengths(all, part, settings, &control);
                 return told ? told.value() : std::vector<std::uint32_t>();
             };
-            auto walked = rebuild::walkSamples(
-                like, reader, {clip.head.mediaAt, mediaEnd - clip.head.mediaAt}, lengths, control);
+            auto walked = rebuild::walkOpenClip(running.card, clip, like, UINT64_MAX, lengths, control);
             if (control.stopped()) return Done{};
             if (walked) walks.emplace_back(&like, std::move(*walked));
         }
@@ -168,8 +99,9 @@ Status Scanner::rebuildUnindexed(Running& running, Control& control) {
                 const double decoded = examined ? examined->measured.decoded : 0;
                 const bool fine = examined && examined->measured.condition == Condition::Whole;
                 const auto score = decoded * static_cast<double>(walked.covered());
-                if (decoded >= kLeastDecoded && (fine || score > bestScore)) {
-                    examined->measured.notes.push_back(accountOf(*like, walked));
+                // The technician has seen what a good clip gives, and decides.
+                if (decoded >= (chosen ? 0 : kLeastDecoded) && (fine || score > bestScore)) {
+                    examined->measured.notes.push_back(rebuild::accountOf(*like, walked));
                     bestScore = score;
                     best = std::move(examined);
                 }
@@ -177,11 +109,15 @@ Status Scanner::rebuildUnindexed(Running& running, Control& control) {
                 walked = walked.withoutLastPicture();
             }
         }
-        if (!best) continue;
-        leaveUnproven(best->measured, "its index was lost and has been written anew");
-        running.joins.erase(clip.start);
-        running.examiner.giveBack(std::move(*best));
-        ++running.joining->joined;
+        if (best) {
+            leaveUnproven(best->measured, "its index was lost and has been written anew");
+            running.joins.erase(clip.start);
+            running.examiner.giveBack(std::move(*best));
+            ++running.joining->joined;
+        }
+        if (lending != lendings.end()) {
+            if (auto told = job_->lendingCarriedOut(clip.start); !told) return told;
+        }
         if (auto stored = store(running, false); !stored) return stored;
     }
     running.joining.reset();

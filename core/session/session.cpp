@@ -316,6 +316,17 @@ void Session::onProgress(const ScanProgress& progress) {
 Status Session::setSplice(std::int64_t id, const std::vector<ByteRange>& places) {
     const auto known = finding(id);
     if (!known) return Error{Fault::Usage, "There is no such file", folder(), ""};
+    return carryOut([&] {
+        return places.empty() ? job_->dropSplice(known->start())
+                              : job_->putSplice({known->start(), known->evidence.family, places});
+    });
+}
+
+Status Session::setLending(const Lending& lending) {
+    return carryOut([&] { return job_->putLending(lending); });
+}
+
+Status Session::carryOut(const std::function<Status()>& write) {
     {
         const std::lock_guard lock(mutex_);
         if (running_) {
@@ -323,9 +334,7 @@ Status Session::setSplice(std::int64_t id, const std::vector<ByteRange>& places)
                          "Wait until it is done, or stop it; then keep the picture"};
         }
     }
-    const auto stored = places.empty() ? job_->dropSplice(known->start())
-                                       : job_->putSplice({known->start(), known->evidence.family, places});
-    if (!stored) return stored;
+    if (auto stored = write(); !stored) return stored;
     if (auto kept = job_->commit(); !kept) return kept;
     ScanOptions options;
     options.again = true;

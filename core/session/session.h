@@ -109,6 +109,10 @@ class Session : private ScanListener {
     // The pieces of a photo as the technician set them: kept in the job, and carried out by a scan that is
     // started here. Without places: back to what is found without help. Fault::Failed while a scan runs.
     Status setSplice(std::int64_t id, const std::vector<ByteRange>& places);
+    // The good clip that lends a clip without an index its settings; the same.
+    Status setLending(const Lending& lending);
+    // Good files of the same cameras; paths.
+    std::vector<std::string> lent() const { return job_->scan().references; }
 
     void decide(const std::map<std::int64_t, Decision>& decisions);
     // What was seen in small pictures; a guess, see faces/face_finder.h.
@@ -135,6 +139,8 @@ class Session : private ScanListener {
                                                    std::shared_ptr<Copying> copying, Load load);
     void load();
     void awaitLoaded() const;
+    // Writes what was decided to the job and starts a scan that carries it out.
+    Status carryOut(const std::function<Status()>& write);
     void storeTally();
     void onFindings(const std::vector<Finding>& changed) override;
     void onProgress(const ScanProgress& progress) override;

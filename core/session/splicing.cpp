@@ -1,16 +1,23 @@
 #include "session/splicing.h"
 
 #include <algorithm>
+#include <map>
+#include <numeric>
+
+#include "base/words.h"
 
 #include "rebuild/clip_splice.h"
 #include "rebuild/index_in_pieces.h"
 #include "rebuild/photo_splice.h"
-#include "scan/claims.h"
+#include "scan/lending.h"
 
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kMostFollowers = 6;
+constexpr std::size_t kMostFollowers = 6, kMostLenders = 8;
+// Of a clip without an index so much is looked at with each good clip's settings.
+constexpr std::uint64_t kFront = 24 << 20;
+constexpr int kLenderSide = 320;  // pixels
 
 std::string nameOf(const Finding& finding) {
     return finding.name.empty() ? "file " + std::to_string(finding.id) : finding.name;
@@ -74,7 +81,8 @@ std::optional<rebuild::LooseIndex> findIndex(CardView& card, const rebuild::Clip
 bool canBeSpliced(const Finding& finding) {
     const bool made = std::any_of(finding.pieces.begin(), finding.pieces.end(),
                                   [](const Piece& piece) { return piece.from == PieceFrom::Made; });
-    return (isPhoto(finding) || isClip(finding)) && !made && !finding.inside && finding.fate != Fate::Present;
+    const bool itsOwn = !finding.inside && finding.fate != Fate::Present;
+    return itsOwn && ((isPhoto(finding) && !made) || isClip(finding));
 }
 
 Status Splicing::takeClip(const Finding& clip, const FreeSpace& space, Control& control) {
@@ -91,17 +99,8 @@ Status Splicing::takeClip(const Finding& clip, const FreeSpace& space, Control& 
         return Error{Fault::Failed, "The index of this clip was not found on the card", nameOf(clip),
                      "Lend a good clip of the same camera; then one can be made"};
     }
-    const auto decode = [this, format = clip.format](const std::vector<Piece>& file,
-                                                     const std::vector<double>& times, int side) {
-        std::vector<rebuild::SpliceFrame> frames(times.size());
-        auto got = decoder_.framesAt(file, format, times, side, nullptr);
-        if (!got) return frames;
-        for (auto& frame : got.value()) {
-            if (frame.number < frames.size())
-                frames[frame.number] = {static_cast<std::uint32_t>(std::max(0.0, frame.at) * 1000),
-                                        std::move(frame.picture)};
-        }
-        return frames;
+    const auto decode = [this](const auto& file, const auto& times, int side) {
+        return this->decode(file, times, side);
     };
     splicer_ = std::make_unique<rebuild::ClipSplice>(
         card_, *clips_, *head, std::make_shared<const rebuild::LooseIndex>(std::move(*index)),
@@ -109,11 +108,116 @@ Status Splicing::takeClip(const Finding& clip, const FreeSpace& space, Control& 
     return Done{};
 }
 
+std::vector<rebuild::SpliceFrame> Splicing::decode(const std::vector<Piece>& file,
+                                                   const std::vector<double>& times, int side) {
+    std::vector<rebuild::SpliceFrame> frames(times.size());
+    auto got = decoder_.framesAt(file, format_, times, side, nullptr);
+    if (!got) return frames;
+    for (auto& frame : got.value()) {
+        if (frame.number < frames.size())
+            frames[frame.number] = {static_cast<std::uint32_t>(std::max(0.0, frame.at) * 1000),
+                                    std::move(frame.picture)};
+    }
+    return frames;
+}
+
+Status Splicing::takeOpenClip(const Session& session, const Finding& clip, const Claims& claims,
+                              const FreeSpace& space, Control& control) {
+    const auto open =
+        openClips(card_, claims.all(), space.stretches, session.source()->size(), {clip.start()});
+    const auto own = std::find_if(open.begin(), open.end(),
+                                  [&](const rebuild::OpenClip& one) { return one.start == clip.start(); });
+    const auto good = goodClips(claims.all(), session.lent());
+    if (own == open.end() || good.empty()) {
+        return Error{Fault::Failed, "The index of this clip was not found on the card", nameOf(clip),
+                     "Lend a good clip of the same camera; then one can be made"};
+    }
+    std::map<std::string, std::size_t> known;
+    for (const auto& one : good) {
+        const auto like = one.readTemplate(card_);
+        if (!like || control.stopped()) continue;
+        const auto [same, fresh] = known.emplace(rebuild::settingsOf(*like), lenders_.size());
+        if (!fresh) {
+            ++lenders_[same->second].likeIt;
+            continue;
+        }
+        if (lenders_.size() == kMostLenders) break;
+        Lender lender;
+        lender.choice = {clip.start(), one.path, one.start, false};
+        lender.name = one.path.substr(one.path.rfind('/') + 1);
+        for (const auto& [id, finding] : claims.all()) {
+            if (!one.path.empty() || finding.start() != one.start) continue;
+            lender.id = id;
+            lender.name = finding.name;
+            lender.description = finding.description;
+        }
+        const auto all = own->pieces(card_);
+        const auto lengths = [&](ByteRange part, Bytes settings) {
+            const auto told = decoder_.soundLengths(all, part, settings, &control);
+            return told ? told.value() : std::vector<std::uint32_t>();
+        };
+        const auto walked = rebuild::walkOpenClip(card_, *own, *like, kFront, lengths, control);
+        made_.emplace_back();
+        if (walked) {
+            made_.back() = rebuild::withNewIndex(card_, *own, *like, *walked);
+            const auto looked = walked->end - own->head.mediaAt;
+            lender.share =
+                looked > 0 ? static_cast<double>(walked->covered()) / static_cast<double>(looked) : 0;
+            lender.pictures = rebuild::picturesIn(*like, *walked);
+            for (const auto& track : like->tracks) {
+                if (track.kind == isobmff::TrackKind::Video && track.timescale > 0)
+                    lender.seconds = static_cast<double>(lender.pictures) * track.delta / track.timescale;
+            }
+            auto middle = decode(made_.back(), {lender.seconds / 2}, kLenderSide);
+            lender.picture = std::move(middle.front().picture);
+        }
+        lender.inUse = std::any_of(clip.pieces.begin(), clip.pieces.end(), [&](const Piece& piece) {
+            return piece.from == PieceFrom::Made && piece.why.find(" after " + one.name) != std::string::npos;
+        });
+        lenders_.push_back(std::move(lender));
+    }
+    // In one order, whatever is told of each.
+    std::vector<std::size_t> order(lenders_.size());
+    std::iota(order.begin(), order.end(), 0);
+    std::stable_sort(order.begin(), order.end(), [this](std::size_t a, std::size_t b) {
+        const auto worth = [this](std::size_t i) {
+            return lenders_[i].share + (lenders_[i].picture.width > 0);
+        };
+        return worth(a) > worth(b);
+    });
+    std::vector<Lender> sorted;
+    std::vector<std::vector<Piece>> made;
+    for (const auto i : order) {
+        sorted.push_back(std::move(lenders_[i]));
+        made.push_back(std::move(made_[i]));
+    }
+    lenders_ = std::move(sorted);
+    made_ = std::move(made);
+    return Done{};
+}
+
+rebuild::SpliceLook Splicing::lookWith(std::size_t lender) const {
+    rebuild::SpliceLook look;
+    look.extent = look.reached = static_cast<std::uint32_t>(lenders_[lender].seconds * 1000);
+    look.share = lenders_[lender].share;
+    look.length = totalLength(made_[lender]);
+    if (lenders_[lender].picture.width == 0 && look.extent > 0) look.wrong = {{0, look.extent}};
+    return look;
+}
+
+std::vector<rebuild::SpliceFrame> Splicing::framesWith(std::size_t lender,
+                                                       const std::vector<std::uint32_t>& times,
+                                                       std::uint32_t side) {
+    if (made_[lender].empty()) return std::vector<rebuild::SpliceFrame>(times.size());
+    std::vector<double> seconds;
+    for (const auto at : times) seconds.push_back(at / 1000.0);
+    return decode(made_[lender], seconds, static_cast<int>(side));
+}
+
 Result<std::shared_ptr<Splicing>> Splicing::open(const Session& session, std::int64_t id, Control& control) {
     const auto own = session.finding(id);
     if (!own || !canBeSpliced(*own))
-        return Error{Fault::Usage,
-                     "Only lost photos (JPEG) and clips with an index can be put on the splice bench",
+        return Error{Fault::Usage, "Only lost photos (JPEG) and clips can be put on the splice bench",
                      session.folder(), ""};
     const auto& source = session.source();
     const CardView card(source);
@@ -143,7 +247,11 @@ Result<std::shared_ptr<Splicing>> Splicing::open(const Session& session, std::in
         }
     }
     if (isClip(*own)) {
-        if (auto taken = splicing->takeClip(*own, space, control); !taken) return taken.error();
+        splicing->format_ = own->format;
+        auto taken = splicing->takeClip(*own, space, control);
+        if (!taken && own->evidence.family == "isobmff")
+            taken = splicing->takeOpenClip(session, *own, claims, space, control);
+        if (!taken) return taken.error();
         return splicing;
     }
     splicing->photos_ = std::make_unique<rebuild::Pool>(splicing->card_, space.stretches, space.cluster,

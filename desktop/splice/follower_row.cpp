@@ -19,14 +19,24 @@ QString placeText(std::uint64_t at, std::uint64_t behind, std::uint32_t cluster)
     return where + Text::tr(", cluster %1").arg(look::numberText(at / cluster));
 }
 
+QString whatItExplains(const Lender& lender) {
+    if (lender.pictures == 0) return Text::tr("Does not fit: none of its first pictures is found");
+    const auto share = int(lender.share * 100);
+    const int pictures = static_cast<int>(lender.pictures);
+    return lender.picture.width > 0
+               ? Text::tr("Fits: %n picture(s) take up %1 % of its front, and decode", nullptr, pictures)
+                     .arg(share)
+               : Text::tr("Does not fit: %n picture(s) would take up %1 % of its front, but do not decode",
+                          nullptr, pictures)
+                     .arg(share);
+}
+
 }  // namespace
 
 FollowerRow::FollowerRow(const rebuild::Follower* follower, std::uint64_t behind, std::uint32_t cluster,
                          const rebuild::SpliceLook& look, Kind kind, QWidget* parent)
     : QAbstractButton(parent) {
-    setFocusPolicy(Qt::StrongFocus);
-    setCursor(Qt::PointingHandCursor);
-    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    beginRow();
     if (follower == nullptr) {
         setText(kind == Kind::Photo ? Text::tr("None: the picture ends here")
                                     : Text::tr("None: the clip ends here"));
@@ -53,6 +63,38 @@ FollowerRow::FollowerRow(const rebuild::Follower* follower, std::uint64_t behind
             if (!follower->complete && high > 0) endAt_ = std::clamp((end - top) / high, 0.0, 1.0);
         }
     }
+    nameRow();
+}
+
+FollowerRow::FollowerRow(const Lender& lender, QWidget* parent) : QAbstractButton(parent) {
+    beginRow();
+    high_ = 124;  // more is told of it
+    setCheckable(true);
+    setAutoExclusive(true);
+    const auto name = QString::fromStdString(lender.name);
+    const int others = static_cast<int>(lender.likeIt);
+    const auto title = name.isEmpty() ? Text::tr("Clip %1").arg(lender.id) : name;
+    setText(others == 0 ? title : Text::tr("%1 and %n like it", nullptr, others).arg(title));
+    why_ = whatItExplains(lender);
+    const auto& about = lender.description;
+    if (about.width && about.height && about.frameRate)
+        why_ += QLatin1Char('\n') + Text::tr("%1 x %2, %3 a second")
+                                        .arg(look::numberText(*about.width), look::numberText(*about.height))
+                                        .arg(*about.frameRate, 0, 'g', 4);
+    if (lender.inUse) why_ += QLatin1Char('\n') + Text::tr("its index is after this one now");
+    score_ = lender.picture.width > 0 ? lender.share : 0;
+    if (lender.picture.width > 0) crop_ = imageFrom(lender.picture);
+    lineAt_ = -1;
+    nameRow();
+}
+
+void FollowerRow::beginRow() {
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+}
+
+void FollowerRow::nameRow() {
     setAccessibleName(text());
     setAccessibleDescription(why_);
 }
@@ -65,7 +107,7 @@ void FollowerRow::focusInEvent(QFocusEvent* event) {
 void FollowerRow::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
-    if (underMouse() || hasFocus()) {
+    if (underMouse() || hasFocus() || isChecked()) {
         painter.fillRect(rect(), look::kTrough);
         painter.fillRect(QRect(0, 0, 3, height()), look::kDecided);
     }

@@ -1,11 +1,12 @@
 // One thing that could follow, as the picture would look with it: where it lies, how well it fits, and why.
+// Or one good clip that could lend its settings.
 #pragma once
 
 #include <QAbstractButton>
 #include <QImage>
 
 #include "base/words.h"
-#include "rebuild/splice.h"
+#include "session/splicing.h"
 
 namespace dreskel {
 
@@ -17,7 +18,10 @@ class FollowerRow : public QAbstractButton {
     FollowerRow(const rebuild::Follower* follower, std::uint64_t behind, std::uint32_t cluster,
                 const rebuild::SpliceLook& look, Kind kind, QWidget* parent = nullptr);
 
-    QSize sizeHint() const override { return {340, 96}; }
+    // A good clip that could lend its settings, with a picture as it would look.
+    FollowerRow(const Lender& lender, QWidget* parent = nullptr);
+
+    QSize sizeHint() const override { return {340, high_}; }
     QString why() const { return why_; }
 
   Q_SIGNALS:
@@ -30,10 +34,14 @@ class FollowerRow : public QAbstractButton {
     void focusInEvent(QFocusEvent* event) override;
 
   private:
+    void beginRow();
+    void nameRow();
+
     QImage crop_;
     // Shares of the crop's height: where it begins, and where it ends; -1: it is a picture of its own.
     double lineAt_ = 0.5, endAt_ = 1;
     double score_ = 0;
+    int high_ = 96;
     QString why_;
 };
 

@@ -44,14 +44,16 @@ SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(f
     leftColumn->addWidget(strip_);
     leftColumn->addWidget(picture_, 1);
     leftColumn->addWidget(frames_, 1);
-    leftColumn->addWidget(buildFoot());
+    foot_ = buildFoot();
+    leftColumn->addWidget(foot_);
 
     auto* right = new QWidget;
     right->setFixedWidth(kRight);
     auto* rightColumn = new QVBoxLayout(right);
     rightColumn->setContentsMargins(12, 14, 12, 12);
     auto* titles = new QHBoxLayout;
-    titles->addWidget(look::label(Text::tr("What could follow"), 13, look::kText, true));
+    title_ = look::label({}, 13, look::kText, true);
+    titles->addWidget(title_);
     titles->addStretch();
     tried_ = look::label({}, 12, look::kDim);
     titles->addWidget(tried_);
@@ -74,7 +76,7 @@ SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(f
     column->addWidget(buildHead());
     column->addLayout(middle, 1);
     const auto cut = [this](std::uint32_t at) {
-        if (work_) work_->askCut(at);
+        if (work_ && !lends()) work_->askCut(at);
     };
     connect(picture_, &SplicePicture::pointed, this, cut);
     connect(frames_, &SpliceFrames::pointed, this, cut);
@@ -104,16 +106,20 @@ QWidget* SpliceBench::buildHead() {
     connect(undo_, &QPushButton::clicked, this, [this] { step(-1); });
     connect(redo_, &QPushButton::clicked, this, [this] { step(1); });
     connect(leave_, &QPushButton::clicked, this, &SpliceBench::left);
-    const auto set = [this](const Way& way) {
-        const auto kept = feed_.session().setSplice(id_, way);
+    const auto leaveAfter = [this](const Status& kept) {
         if (kept) {
             Q_EMIT left();
         } else {
             about_->setText(Text::ofCore(kept.error()));
         }
     };
-    connect(keep_, &QPushButton::clicked, this, [this, set] { set(cutTo(way_, look_.length)); });
-    connect(forget_, &QPushButton::clicked, this, [set] { set({}); });
+    connect(keep_, &QPushButton::clicked, this, [this, leaveAfter] {
+        auto& session = feed_.session();
+        leaveAfter(lends() ? session.setLending(splicing_->lenders()[lender_].choice)
+                           : session.setSplice(id_, cutTo(way_, look_.length)));
+    });
+    connect(forget_, &QPushButton::clicked, this,
+            [this, leaveAfter] { leaveAfter(feed_.session().setSplice(id_, {})); });
     for (auto* each : {undo_, redo_, forget_, leave_, keep_}) line->addWidget(each);
     return head;
 }
@@ -196,6 +202,7 @@ void SpliceBench::onOpened(const std::shared_ptr<Splicing>& splicing) {
     strip_->setCard(splicing);
     picture_->setVisible(!isClip());
     frames_->setVisible(isClip());
+    if (lends()) return showLenders();
     steps_ = {splicing->found()};
     way_ = steps_[0];
     join_ = way_.size();
@@ -266,12 +273,44 @@ void SpliceBench::onLooked(const rebuild::SpliceLook& look) {
     refresh();
 }
 
-void SpliceBench::onFollowed(const rebuild::Followers& followers) {
+void SpliceBench::clearRows() {
     for (auto* row : rows_) {
         list_->removeWidget(row);
         row->deleteLater();
     }
     rows_.clear();
+}
+
+void SpliceBench::addRow(FollowerRow* row) {
+    list_->insertWidget(static_cast<int>(rows_.size()), row);
+    rows_.push_back(row);
+}
+
+void SpliceBench::showLenders() {
+    clearRows();
+    const auto& lenders = splicing_->lenders();
+    const auto used =
+        std::find_if(lenders.begin(), lenders.end(), [](const Lender& one) { return one.inUse; });
+    for (std::size_t i = 0; i < lenders.size(); ++i) {
+        auto* row = new FollowerRow(lenders[i]);
+        connect(row, &FollowerRow::clicked, this, [this, i] { chooseLender(i); });
+        addRow(row);
+    }
+    haveFollowers_ = true;
+    const auto first = used == lenders.end() ? 0 : used - lenders.begin();
+    rows_[static_cast<std::size_t>(first)]->setChecked(true);
+    chooseLender(static_cast<std::size_t>(first));
+}
+
+void SpliceBench::chooseLender(std::size_t lender) {
+    lender_ = lender;
+    haveLook_ = false;
+    wish_ = work_->askLender(lender);
+    refresh();
+}
+
+void SpliceBench::onFollowed(const rebuild::Followers& followers) {
+    clearRows();
     if (!splicing_ || way_.empty()) {
         tried_->setText({});
         return;
@@ -286,8 +325,7 @@ void SpliceBench::onFollowed(const rebuild::Followers& followers) {
         connect(row, &FollowerRow::clicked, this, [this, place, moved] { take(place, moved); });
         connect(row, &FollowerRow::lookedAt, this,
                 [this, place](bool yes) { strip_->setOffered(yes ? place : ByteRange{}); });
-        list_->insertWidget(static_cast<int>(rows_.size()), row);
-        rows_.push_back(row);
+        addRow(row);
     };
     for (const auto& follower : followers.best) add(&follower);
     if (look_.complete && upTo() == way_.size()) {
@@ -301,6 +339,7 @@ void SpliceBench::onFollowed(const rebuild::Followers& followers) {
 }
 
 std::uint32_t SpliceBench::inHand() const {
+    if (lends()) return look_.extent / 2;
     return upTo() - 1 < look_.joinsAt.size() && !way_.empty() ? look_.joinsAt[upTo() - 1] : look_.reached;
 }
 
@@ -321,7 +360,14 @@ void SpliceBench::refresh() {
         const auto unnamed = isClip() ? Text::tr("Clip %1").arg(id_) : Text::tr("Photo %1").arg(id_);
         name_->setText(finding->name.empty() ? unnamed : QString::fromStdString(finding->name));
     }
-    if (!splicing_) {
+    title_->setText(lends() ? Text::tr("Good clips to write its index after")
+                            : Text::tr("What could follow"));
+    foot_->setVisible(!lends());
+    strip_->setVisible(!lends());
+    if (lends()) {
+        about_->setText(
+            Text::tr("it lost its index; a good clip of the same recorder says how its data are to be read"));
+    } else if (!splicing_) {
         about_->setText(refused_.isEmpty() ? Text::tr("looking at the free space of the card") : refused_);
     } else {
         about_->setText(QStringLiteral("%1, %2").arg(
@@ -348,16 +394,22 @@ void SpliceBench::refresh() {
     for (auto* each : {backSector_, onSector_}) each->setVisible(!isClip());
     takeOut_->setVisible(isClip());
     takeOut_->setEnabled(!way_.empty() && upTo() > 1 && !rebuild::isNowhere(way_[upTo() - 1]));
-    keep_->setText(isClip() ? Text::tr("Keep this clip") : Text::tr("Keep this picture"));
+    keep_->setText(lends()    ? Text::tr("Write its index after this clip")
+                   : isClip() ? Text::tr("Keep this clip")
+                              : Text::tr("Keep this picture"));
     undo_->setEnabled(at_ > 0);
     redo_->setEnabled(at_ + 1 < steps_.size());
     earlier_->setEnabled(upTo() > 1);
     later_->setEnabled(!last);
+    for (auto* each : {undo_, redo_}) each->setVisible(!lends());
     forget_->setVisible(splicing_ && splicing_->decided());
     const bool searching = feed_.overview().activity != Activity::Idle;
-    keep_->setEnabled(haveLook_ && !way_.empty() && !searching);
+    const bool useful = lends() ? look_.share > 0 : !way_.empty();
+    keep_->setEnabled(haveLook_ && useful && !searching);
     keep_->setToolTip(searching ? Text::tr("When the search is done: it would find other pieces meanwhile")
+                      : lends() ? Text::tr("A new index is written; every made byte is listed")
                                 : Text::tr("These pieces count from now on; other files give way to them"));
+    if (lends()) tried_->setText({});
     if (!haveFollowers_ && splicing_) tried_->setText(Text::tr("trying what could follow"));
 }
 

@@ -31,6 +31,8 @@ class SpliceBench : public QWidget {
     SplicePicture& picture() { return *picture_; }
     SpliceFrames& frames() { return *frames_; }
     std::vector<FollowerRow*> followers() const { return rows_; }
+    // Of a clip that lost its index.
+    std::size_t lender() const { return lender_; }
     QPushButton& undoButton() { return *undo_; }
     QPushButton& redoButton() { return *redo_; }
     QPushButton& keepButton() { return *keep_; }
@@ -58,6 +60,11 @@ class SpliceBench : public QWidget {
     void take(const ByteRange& place, std::int64_t moved);
     // The piece in front of the join in hand: a gap as long as it takes its place.
     void takeOut();
+    // A good clip for one that lost its index.
+    void chooseLender(std::size_t lender);
+    void showLenders();
+    void clearRows();
+    void addRow(FollowerRow* row);
     void onOpened(const std::shared_ptr<Splicing>& splicing);
     void onLooked(const rebuild::SpliceLook& look);
     void onFollowed(const rebuild::Followers& followers);
@@ -66,6 +73,7 @@ class SpliceBench : public QWidget {
     std::size_t upTo() const { return std::min(join_ + 1, way_.size()); }
     std::uint32_t inHand() const;  // a row, or a moment
     QString placeInHand() const;
+    bool lends() const { return splicing_ && !splicing_->lenders().empty(); }
     bool isClip() const { return splicing_ && splicing_->kind() != Kind::Photo; }
 
     Feed& feed_;
@@ -99,6 +107,9 @@ class SpliceBench : public QWidget {
     QPushButton* backCluster_;
     QPushButton* onCluster_;
     QPushButton* takeOut_;
+    std::size_t lender_ = 0;
+    QWidget* foot_;
+    QLabel* title_;  // of what is listed
     QLabel* tried_;
     QVBoxLayout* list_;
     std::vector<FollowerRow*> rows_;

@@ -157,8 +157,12 @@ void SpliceFrames::paintEvent(QPaintEvent*) {
     }
     const auto high = barBox().top() - kGap - kAlongHigh - kGap;
     const auto wide = (width() - kGap) / 2.0;
-    paintLarge(painter, {0, 0, wide, high}, 0, Text::tr("the last picture before the join"));
-    paintLarge(painter, {wide + kGap, 0, wide, high}, 1, Text::tr("the first one behind it"));
+    if (look_.joinsAt.empty() && at_ < look_.reached) {
+        paintLarge(painter, {0, 0, double(width()), high}, 0, Text::tr("a picture from its middle"));
+    } else {
+        paintLarge(painter, {0, 0, wide, high}, 0, Text::tr("the last picture before the join"));
+        paintLarge(painter, {wide + kGap, 0, wide, high}, 1, Text::tr("the first one behind it"));
+    }
     paintAlong(painter);
     paintBar(painter);
 }

@@ -27,11 +27,15 @@ SpliceWork::~SpliceWork() {
 }
 
 std::uint64_t SpliceWork::ask(const Way& way, std::size_t upTo) {
-    return put({way, upTo, std::nullopt, 0});
+    return put({way, upTo, std::nullopt, std::nullopt, 0});
+}
+
+std::uint64_t SpliceWork::askLender(std::size_t lender) {
+    return put({{}, 0, std::nullopt, lender, 0});
 }
 
 void SpliceWork::askCut(std::uint32_t at) {
-    put({{}, 0, at, 0});
+    put({{}, 0, at, std::nullopt, 0});
 }
 
 std::uint64_t SpliceWork::put(Wish wish) {
@@ -45,7 +49,8 @@ std::uint64_t SpliceWork::put(Wish wish) {
 
 std::vector<std::uint32_t> SpliceWork::timesOf(const rebuild::SpliceLook& look, std::size_t upTo) {
     const bool atJoin = upTo > 0 && upTo - 1 < look.joinsAt.size();
-    const auto join = atJoin ? look.joinsAt[upTo - 1] : look.reached;
+    // Of one without joins: its middle.
+    const auto join = atJoin ? look.joinsAt[upTo - 1] : upTo == 0 ? look.reached / 2 : look.reached;
     std::vector<std::uint32_t> times{join > kStep ? join - kStep : 0, join + kStep / 2};
     for (std::uint32_t i = 0; i < kAlong; ++i)
         times.push_back(static_cast<std::uint32_t>(std::uint64_t{look.extent} * (2 * i + 1) / (2 * kAlong)));
@@ -74,6 +79,12 @@ void SpliceWork::run(std::int64_t id) {
         auto& bench = *splicing.value();
         if (wish.at) {
             Q_EMIT cut(bench.cutAt(*wish.at));
+            continue;
+        }
+        if (wish.lender) {
+            const auto look = bench.lookWith(*wish.lender);
+            Q_EMIT looked(wish.number, look);
+            Q_EMIT framed(wish.number, bench.framesWith(*wish.lender, timesOf(look, 0), kFrameSide));
             continue;
         }
         const auto look = bench.look(wish.way, kSide);

@@ -29,10 +29,12 @@ class SpliceWork : public QObject {
     // How a way looks, and what could follow its first `upTo` places. The number of the wish comes back with
     // what is told of it: what is told of an earlier one may still be on its way.
     std::uint64_t ask(const Way& way, std::size_t upTo);
+    // How a clip without an index looks with what one of the good clips lends.
+    std::uint64_t askLender(std::size_t lender);
     // The way cut where a row, or a moment, begins, then the same.
     void askCut(std::uint32_t at);
     // Of the frames that are shown of a clip: the last before the join in hand, the first behind it, and some
-    // along the whole of it.
+    // along the whole of it. `upTo` 0: about its middle.
     static std::vector<std::uint32_t> timesOf(const rebuild::SpliceLook& look, std::size_t upTo);
 
   Q_SIGNALS:
@@ -48,6 +50,7 @@ class SpliceWork : public QObject {
         Way way;
         std::size_t upTo = 0;
         std::optional<std::uint32_t> at;
+        std::optional<std::size_t> lender;
         std::uint64_t number = 0;
     };
     std::uint64_t put(Wish wish);

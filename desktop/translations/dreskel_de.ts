@@ -2752,5 +2752,58 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <source>the first one behind it</source>
         <translation>das erste dahinter</translation>
     </message>
+    <message>
+        <source>Does not fit: none of its first pictures is found</source>
+        <translation>Passt nicht: keines seiner ersten Bilder wird gefunden</translation>
+    </message>
+    <message numerus="yes">
+        <source>Fits: %n picture(s) take up %1 % of its front, and decode</source>
+        <translation>
+            <numerusform>Passt: %n Bild nimmt %1 % seines Anfangs ein und lässt sich dekodieren</numerusform>
+            <numerusform>Passt: %n Bilder nehmen %1 % seines Anfangs ein und lassen sich dekodieren</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Does not fit: %n picture(s) would take up %1 % of its front, but do not decode</source>
+        <translation>
+            <numerusform>Passt nicht: %n Bild nähme %1 % seines Anfangs ein, lässt sich aber nicht dekodieren</numerusform>
+            <numerusform>Passt nicht: %n Bilder nähmen %1 % seines Anfangs ein, lassen sich aber nicht dekodieren</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1 and %n like it</source>
+        <translation>
+            <numerusform>%1 und %n wie dieser</numerusform>
+            <numerusform>%1 und %n wie dieser</numerusform>
+        </translation>
+    </message>
+    <message>
+        <source>%1 x %2, %3 a second</source>
+        <translation>%1 x %2, %3 je Sekunde</translation>
+    </message>
+    <message>
+        <source>its index is after this one now</source>
+        <translation>sein Index richtet sich jetzt nach diesem</translation>
+    </message>
+    <message>
+        <source>Good clips to write its index after</source>
+        <translation>Gute Clips, nach denen sein Index geschrieben werden kann</translation>
+    </message>
+    <message>
+        <source>it lost its index; a good clip of the same recorder says how its data are to be read</source>
+        <translation>er hat seinen Index verloren; ein guter Clip desselben Rekorders sagt, wie seine Daten zu lesen sind</translation>
+    </message>
+    <message>
+        <source>Write its index after this clip</source>
+        <translation>Index nach diesem Clip schreiben</translation>
+    </message>
+    <message>
+        <source>A new index is written; every made byte is listed</source>
+        <translation>Ein neuer Index wird geschrieben; jedes gemachte Byte wird aufgeführt</translation>
+    </message>
+    <message>
+        <source>a picture from its middle</source>
+        <translation>ein Bild aus seiner Mitte</translation>
+    </message>
 </context>
 </TS>

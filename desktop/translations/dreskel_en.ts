@@ -94,5 +94,26 @@
             <numerusform>Save %1 files</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>Fits: %n picture(s) take up %1 % of its front, and decode</source>
+        <translation>
+            <numerusform>Fits: %n picture takes up %1 % of its front, and decodes</numerusform>
+            <numerusform>Fits: %n pictures take up %1 % of its front, and decode</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>Does not fit: %n picture(s) would take up %1 % of its front, but do not decode</source>
+        <translation>
+            <numerusform>Does not fit: %n picture would take up %1 % of its front, but does not decode</numerusform>
+            <numerusform>Does not fit: %n pictures would take up %1 % of its front, but do not decode</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1 and %n like it</source>
+        <translation>
+            <numerusform>%1 and %n like it</numerusform>
+            <numerusform>%1 and %n like it</numerusform>
+        </translation>
+    </message>
 </context>
 </TS>

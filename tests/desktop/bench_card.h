@@ -13,9 +13,10 @@ namespace dreskel::test {
 class BenchCard {
   public:
     // Jobs are kept beside the card. False when the search does not end.
-    bool make(const Runs& runs) {
+    bool make(const Runs& runs) { return make(writeInPieces(runs)); }
+    bool make(PiecesCard card) {
         qputenv("DRESKEL_JOBS", dir_.filePath(QStringLiteral("jobs")).toUtf8());
-        card_ = writeInPieces(runs);
+        card_ = std::move(card);
         const auto path = dir_.filePath(QStringLiteral("BENCH-02.img"));
         writeFile(path, card_.bytes);
         window_ = std::make_unique<MainWindow>();
