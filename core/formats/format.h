@@ -131,6 +131,7 @@ class Format {
     // Of a stream: where in these bytes, taken from anywhere inside of one, the first of its records begins
     // that others follow. Nothing when there is none, or when records do not tell.
     virtual std::optional<std::size_t> firstRecordIn(Bytes) const { return std::nullopt; }
+    virtual bool isStream() const { return false; }  // firstRecordIn() tells
     virtual std::unique_ptr<Measure> measure() const = 0;
 };
 

@@ -50,6 +50,7 @@ class PlainFormat : public Format {
     std::optional<std::size_t> firstRecordIn(Bytes bytes) const override {
         return firstRecord_ == nullptr ? std::nullopt : firstRecord_(bytes);
     }
+    bool isStream() const override { return firstRecord_ != nullptr; }
     std::unique_ptr<Measure> measure() const override { return make_(); }
 
   private:

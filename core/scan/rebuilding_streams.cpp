@@ -1,5 +1,5 @@
-// Streams in pieces: transport and program streams, MP3, ADTS; see rebuild/stream_joiner.h. Each was found by
-// its beginning, and seemed to end where its first piece does.
+// Streams in pieces: transport and program streams, MP3, ADTS, AMR; see rebuild/stream_joiner.h. Each was
+// found by its beginning, and seemed to end where its first piece does.
 
 #include <algorithm>
 #include <functional>
@@ -18,6 +18,8 @@ constexpr const char* kReason =
     "and its counters and clock go on";
 constexpr const char* kBreaksOff =
     "it breaks off at the end of a cluster, within a record; what it goes on with was not found";
+constexpr const char* kUnproven =
+    "put together by its records; another recording of the same settings would fit as well";
 constexpr double kLeastDecoded = 0.97;  // of one that did not come back to its end
 
 // `ids`: of the streams, in order. The free stretches, and what only seems to be taken: the cluster behind
@@ -82,7 +84,7 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
     std::map<std::string, std::vector<std::int64_t>> families;
     for (const auto& [id, finding] : running.claims.all()) {
         const auto* format = familyNamed(finding.evidence.family);
-        if (format == nullptr || !format->runsOn() || finding.inside) continue;
+        if (format == nullptr || !format->isStream() || finding.inside) continue;
         if (finding.evidence.places.empty()) families[finding.evidence.family].push_back(id);
     }
     for (const auto& [family, ids] : families) {
@@ -129,6 +131,7 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
                     (measured.condition == Condition::Partial && measured.decoded >= kLeastDecoded);
                 if (!longer || !fine) continue;
                 if (joined.breaksOff) leaveUnproven(measured, kBreaksOff);
+                if (measured.notices != Notices::ForeignBytes) leaveUnproven(measured, kUnproven);
                 running.joins[candidate.offset] = joinsBetween(joined.places, kConfidence, kReason);
                 pool.take(joined.places);
                 for (const auto& place : joined.places) joinedPlaces.add(place);

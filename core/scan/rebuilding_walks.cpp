@@ -41,7 +41,7 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
                 return best.has_value();
             };
             // Streams that run on end where they do; what follows is another file as far as anyone can tell.
-            const bool none = format == nullptr || format->runsOn();
+            const bool none = format == nullptr || format->isStream();
             const auto places =
                 none ? std::nullopt
                      : rebuild::joinWalk(running.card, *format, candidate.offset, pool, whole, control);

@@ -176,6 +176,20 @@ class TestRebuild : public QObject {
             {{one, a / 4}, {two, b / 3}, {one, a / 3}, {two, b / 4}, {QString(), 5}, {one, -1}, {two, -1}});
         mustBeExact(card, search(card));
     }
+    // Frames of speech follow frames of any recording: the nearest are taken, and it is not called whole.
+    void speechIsPutTogetherAndNotCalledWhole() {
+        const auto voice = QStringLiteral("voice.amr"), music = QStringLiteral("music.aac");
+        const auto card = writeInPieces(
+            {{voice, 1}, {music, 2}, {voice, 1}, {music, 1}, {QString(), 5}, {voice, -1}, {music, -1}});
+        const auto found = search(card);
+        const auto speech = std::find_if(found.begin(), found.end(), [](const Finding& finding) {
+            return finding.evidence.family == "amr";
+        });
+        QVERIFY(speech != found.end());
+        QVERIFY(bytesOf(card, *speech) == mediaFile(voice));
+        QVERIFY(speech->condition == Condition::Partial);
+        QVERIFY(speech->why.find("another recording") != std::string::npos);
+    }
     // Samples have nothing to check them by but the waveform: what is put together by that is right, and not
     // called whole.
     void recordingsGoOnWithTheirWaveform_data() {
