@@ -191,6 +191,8 @@ std::span<const Told> germanForms() {
         {"the coded data go on here and the picture continues; its end was not found", "die kodierten Daten gehen hier weiter und das Bild setzt sich fort; ihr Ende wurde nicht gefunden"},
         {"the coded data go on here, to the end marker at the last block; the picture is too even to show a wrong place", "die kodierten Daten gehen hier weiter, bis zur Endmarke beim letzten Block; das Bild ist zu gleichmäßig, um eine falsche Stelle zu zeigen"},
         {"put together by its records; another recording of the same settings would fit as well", "nach ihren Sätzen zusammengesetzt; eine andere Aufnahme mit denselben Einstellungen passte ebenso"},
+        {"its beginning was overwritten; a new one was written in front of what its index lists", "ihr Anfang war überschrieben; vor das, was ihr Index aufführt, wurde ein neuer geschrieben"},
+        {"a beginning, in place of the one that is gone, and the header of the media data", "ein Anfang anstelle dessen, der fehlt, und der Kopf der Mediendaten"},
         {"put together by its coding; the picture is too even to show whether that is right", "nach seiner Kodierung zusammengesetzt; das Bild ist zu gleichmäßig, um zu zeigen, ob das stimmt"},
         {"its records go on here and are right to the end", "ihre Sätze gehen hier weiter und stimmen bis zum Ende"},
         {"its index was lost and has been written anew", "ihr Index war verloren und wurde neu geschrieben"},

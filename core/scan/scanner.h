@@ -104,6 +104,8 @@ class Scanner {
     Status rebuildSound(Running& running, Control& control);
     // Clips that have no index any more, after the template of good ones.
     Status rebuildUnindexed(Running& running, Control& control);
+    // Clips whose beginning is gone, though their index is there.
+    Status rebuildBeginless(Running& running, Control& control);
     // Photos whose beginning is gone, with the header of a good one.
     Status rebuildHeadless(Running& running, Control& control);
     // What comes of a file that lies in these places, if it is whole; taken out of the examiner.

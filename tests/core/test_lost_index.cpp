@@ -4,6 +4,7 @@
 #include <QTest>
 
 #include "session/session.h"
+#include "tests/support/pieces.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -169,6 +170,55 @@ class TestLostIndex : public QObject {
         QVERIFY(std::any_of(later.begin(), later.end(), [&](const Finding& finding) {
             return finding.start() == at && finding.condition == Condition::Partial && finding.decoded > 0.99;
         }));
+    }
+    // The other way round: the index is there, and its clip's first cluster is overwritten, by noise or by a
+    // photo; in one piece, or in two.
+    void comesBackWithoutItsBeginning_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<int>("pieces");
+        for (const auto* name : {"h264-last.mp4", "hevc.mp4", "h264-cavlc.mov", "pictures.mov"}) {
+            for (const int pieces : {1, 2})
+                QTest::addRow("%s in %d", name, pieces) << QString::fromLatin1(name) << pieces;
+        }
+    }
+    void comesBackWithoutItsBeginning() {
+        QFETCH(QString, name);
+        QFETCH(int, pieces);
+        const auto file = mediaFile(name);
+        const auto photo = QStringLiteral("baseline-420.jpg");
+        auto card = pieces == 1 ? writeInPieces({{photo, -1}, {name, -1}, {QString(), 4}})
+                                : writeInPieces({{name, 25}, {photo, -1}, {name, -1}, {QString(), 4}});
+        const auto start = card.places.at(name).front().offset;
+        const auto noise = randomBytes(kCluster, 77);
+        std::copy(noise.begin(), noise.end(), card.bytes.begin() + static_cast<std::ptrdiff_t>(start));
+        const auto path = fresh(QStringLiteral(".img"));
+        writeFile(path, card.bytes);
+        const auto session = search(path, {});
+        const auto listed = session->listed();
+        const auto clip = std::find_if(listed.begin(), listed.end(),
+                                       [](const Finding& finding) { return finding.kind == Kind::Video; });
+        QVERIFY(clip != listed.end());
+        QVERIFY(clip->condition == Condition::Partial);
+        QVERIFY2(clip->decoded > 0.85, qPrintable(QString::number(clip->decoded)));
+        QVERIFY(clip->pieces.front().from == PieceFrom::Made && !clip->pieces.front().why.empty());
+        QVERIFY(!clip->notes.empty());
+        // Every byte of the card that is in it is where it was, and nearly all that were left are.
+        std::uint64_t at = 0, right = 0;
+        for (const auto& piece : clip->pieces) {
+            if (piece.from == PieceFrom::Card && at + piece.length <= file.size()) {
+                for (std::uint64_t i = 0; i < piece.length; ++i, ++right)
+                    QVERIFY(card.bytes[piece.offset + i] == file[at + i]);
+            }
+            at += piece.length;
+        }
+        QVERIFY2(static_cast<double>(right) > 0.9 * static_cast<double>(file.size()),
+                 qPrintable(QStringLiteral("%1 of %2").arg(right).arg(file.size())));
+        // A player shows it.
+        const auto saved = fresh(QLatin1Char('-') + name);
+        writeFile(saved, bytesOf(session->source(), *clip));
+        const auto before = fresh(QStringLiteral("-whole-") + name);
+        writeFile(before, file);
+        QCOMPARE(packets(saved, QStringLiteral("v")).size(), packets(before, QStringLiteral("v")).size());
     }
     void aClipOfAnotherKindIsNoTemplate() {
         auto lost = mediaFile(QStringLiteral("h264-last.mp4"));
