@@ -18,8 +18,9 @@ constexpr const char* kAccount =
 Status Scanner::rebuildBeginless(Running& running, Control& control) {
     const auto space = freeSpace(running);
     const rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
-    const auto movies = rebuild::findIndexes(running.card, pool.stretches(), control).movies;
-    if (movies.empty()) return Done{};
+    if (!running.movies)
+        running.movies = rebuild::findIndexes(running.card, pool.stretches(), control).movies;
+    if (running.movies->empty() || control.stopped()) return Done{};
     std::vector<rebuild::ClipHead> heads;
     RangeSet known;  // of clips that were put together, whole or not
     for (const auto& [id, finding] : running.claims.all()) {
@@ -30,7 +31,7 @@ Status Scanner::rebuildBeginless(Running& running, Control& control) {
         }
     }
     std::vector<std::shared_ptr<const rebuild::LooseIndex>> orphans;
-    for (const auto at : movies) {
+    for (const auto at : *running.movies) {
         if (known.contains(at)) continue;
         auto index = rebuild::readLooseIndex(running.card, at);
         if (!index || control.stopped()) continue;

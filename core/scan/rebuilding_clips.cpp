@@ -93,6 +93,7 @@ class Indexes {
                 movies_.push_back(std::make_shared<const rebuild::LooseIndex>(std::move(*index)));
         }
     }
+    const std::vector<std::uint64_t>& movies() const { return found_.movies; }
     // `told`: the file's length, where a directory knows it.
     std::vector<Index> fitting(const rebuild::ClipHead& head, std::optional<std::uint64_t> told) const {
         std::vector<Index> indexes;
@@ -229,6 +230,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     running.joining = Running::Joining{heads.size(), 0};
     if (auto stored = store(running, false); !stored) return stored;
     const Indexes indexes(running.card, pool, control);
+    if (!control.stopped()) running.movies = indexes.movies();
     std::vector<Clip> clips;
     std::vector<Index> all;
     for (const auto& head : heads) {

@@ -68,6 +68,8 @@ struct Scanner::Running {
     std::map<std::uint64_t, std::vector<Join>> joins;  // of files that were put together, by their beginning
     std::set<std::uint64_t> decided;                   // beginnings of files that the technician put together
     std::map<std::uint64_t, std::vector<std::vector<ByteRange>>> triedAround;  // by their beginning
+    std::optional<std::vector<std::uint64_t>>
+        movies;  // where moov boxes begin in free space, once looked for
 
     // While files in pieces are put together.
     struct Joining {

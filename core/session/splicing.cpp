@@ -4,8 +4,6 @@
 #include <map>
 #include <numeric>
 
-#include "base/words.h"
-
 #include "rebuild/clip_splice.h"
 #include "rebuild/index_in_pieces.h"
 #include "rebuild/photo_splice.h"
@@ -30,6 +28,14 @@ bool isPhoto(const Finding& finding) {
 bool isClip(const Finding& finding) {
     const auto& family = finding.evidence.family;
     return finding.kind == Kind::Video && (family == "isobmff" || family == "avi");
+}
+
+// What was made says after which clip; one name may be the beginning of another.
+bool writtenAfter(const std::string& account, const std::string& name) {
+    const auto at = account.find(" after " + name);
+    if (at == std::string::npos) return false;
+    const auto end = at + std::string(" after ").size() + name.size();
+    return end == account.size() || account[end] == ';';
 }
 
 // The pieces as a way: of a clip, what is empty keeps its length.
@@ -79,10 +85,11 @@ std::optional<rebuild::LooseIndex> findIndex(CardView& card, const rebuild::Clip
 }  // namespace
 
 bool canBeSpliced(const Finding& finding) {
-    const bool made = std::any_of(finding.pieces.begin(), finding.pieces.end(),
-                                  [](const Piece& piece) { return piece.from == PieceFrom::Made; });
-    const bool itsOwn = !finding.inside && finding.fate != Fate::Present;
-    return itsOwn && ((isPhoto(finding) && !made) || isClip(finding));
+    const auto made = [](const Piece& piece) { return piece.from == PieceFrom::Made; };
+    const auto& pieces = finding.pieces;
+    if (finding.inside || finding.fate == Fate::Present || pieces.empty()) return false;
+    if (isPhoto(finding)) return std::none_of(pieces.begin(), pieces.end(), made);
+    return isClip(finding) && !made(pieces.front());
 }
 
 Status Splicing::takeClip(const Finding& clip, const FreeSpace& space, Control& control) {
@@ -172,7 +179,7 @@ Status Splicing::takeOpenClip(const Session& session, const Finding& clip, const
             lender.picture = std::move(middle.front().picture);
         }
         lender.inUse = std::any_of(clip.pieces.begin(), clip.pieces.end(), [&](const Piece& piece) {
-            return piece.from == PieceFrom::Made && piece.why.find(" after " + one.name) != std::string::npos;
+            return piece.from == PieceFrom::Made && writtenAfter(piece.why, one.name);
         });
         lenders_.push_back(std::move(lender));
     }
