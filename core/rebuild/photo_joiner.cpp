@@ -150,7 +150,7 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
     int untold = 0, told = 0;
     double strains = 0;
-    bool forwards = true, smooth = true, comesBack = false;
+    bool forwards = true, smooth = true, comesBack = false, rough = false;
     // Left where it went on by itself, and found again: clusters in another order, which no filesystem
     // writes.
     const auto comesBackTo = [&](std::size_t piece) {
@@ -165,7 +165,7 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
         if (look.seam == Seam::DoesNotFit) return Seam::DoesNotFit;
         const bool header = at <= decoder.codedDataAt();
         if (look.seam == Seam::Fits) {
-            if (places_.size() > 2 && look.strain > kWorstStrain) return Seam::DoesNotFit;
+            rough = rough || look.strain > kWorstStrain;
             ++told;
             strains += look.strain;
         } else if (!header && decoder.scans() == 1) {
@@ -174,9 +174,8 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
         }
     }
     if (places_.size() <= 2) return Seam::Fits;
-    if (comesBack || strains > kUsualStrain * told) return Seam::CannotTell;
-    if (untold <= 1 || (forwards && smooth)) return Seam::Fits;
-    return smooth ? Seam::CannotTell : Seam::DoesNotFit;
+    const bool sure = !comesBack && !rough && strains <= kUsualStrain * told;
+    return sure && (untold <= 1 || (forwards && smooth)) ? Seam::Fits : Seam::CannotTell;
 }
 
 // The same judgement as of any other file.

@@ -5,8 +5,8 @@
 // picture.
 //
 // A way is believed when the file that comes of it is whole by the same measure as any other file, and its
-// joins are seen to fit. Where a picture is too even to show that, a way that decodes to the very end is
-// offered all the same, as what it is.
+// joins are seen to fit. Where a picture does not show that for certain, too even or rough just there, a way
+// that decodes to the very end is offered all the same, as what it is.
 #pragma once
 
 #include <chrono>
@@ -65,7 +65,8 @@ struct PhotoJoinLimits {
 struct JoinedPhoto {
     enum class Told {
         Part,  // the photo goes no further than these places: they fit at every join, the rest was not found
-        Untold,  // all of it by its coding, but the picture is too even to show whether its joins are right
+        Untold,  // all of it by its coding, but the picture does not show for certain that its joins are
+                 // right
         Whole,
     };
     std::vector<ByteRange> places;

@@ -27,7 +27,7 @@ constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100};
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 constexpr const char* kUntold =
-    "put together by its coding; the picture is too even to show whether that is right";
+    "put together by its coding; the picture does not show for certain that its joins are right";
 
 bool inPieces(const Finding& finding) {
     return finding.evidence.family == "jpeg" && finding.evidence.condition != Condition::Whole &&
@@ -48,7 +48,7 @@ std::vector<Join> joinsOf(const rebuild::JoinedPhoto& photo) {
         case Told::Untold:
             return joins(kConfidenceOfAPart,
                          "the coded data go on here, to the end marker at the last block; "
-                         "the picture is too even to show a wrong place");
+                         "the picture does not show for certain that it is here");
         case Told::Part:
             return joins(kConfidenceOfAPart,
                          "the coded data go on here and the picture continues; its end was not found");

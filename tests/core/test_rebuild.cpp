@@ -299,7 +299,7 @@ class TestRebuild : public QObject {
         QVERIFY(photo != found.end());
         QVERIFY(bytesOf(card, *photo) == file);
         QVERIFY(photo->condition == Condition::Partial);
-        QVERIFY(photo->why.find("too even") != std::string::npos);
+        QVERIFY(photo->why.find("does not show for certain") != std::string::npos);
         for (const auto& join : photo->joins) QVERIFY(join.confidence < 0.9);
     }
     // What a text says decodes as coefficients for long, in later scans of progressive photos above all.
