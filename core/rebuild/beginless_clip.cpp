@@ -2,8 +2,9 @@
 
 #include <algorithm>
 
-#include "formats/isobmff/boxes.h"
+#include "base/patience.h"
 #include "rebuild/made_index.h"
+#include "rebuild/witness.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -12,6 +13,7 @@ using isobmff::Looks;
 
 constexpr std::size_t kLeastSamples = 8;
 constexpr double kLeastShare = 0.5;
+constexpr std::chrono::seconds kForEach{20};  // of processor time
 constexpr const char* kNotFound = "what belongs here was not found on the card";
 constexpr const char* kBeginning =
     "a beginning, in place of the one that is gone, and the header of the media data";
@@ -58,39 +60,22 @@ void join(Run& before, Run& behind, const ClipPool& pool) {
     }
 }
 
-struct Witness {
-    const isobmff::SampleTrack* track = nullptr;
-    const isobmff::Sample* sample = nullptr;
-};
-
-std::vector<Witness> witnessesOf(const LooseIndex& index) {
-    std::vector<Witness> all;
-    for (const auto& track : index.tracks) {
-        if (track.coding == isobmff::SampleTrack::Coding::Other) continue;
-        for (const auto& sample : track.samples) {
-            if (sample.size > kTellsNothing) all.push_back({&track, &sample});
-        }
-    }
-    std::sort(all.begin(), all.end(),
-              [](const Witness& a, const Witness& b) { return a.sample->offset < b.sample->offset; });
-    return all;
-}
-
 class Search {
   public:
-    Search(CardView& card, const SamplePlaces& samples, std::uint32_t cluster)
-        : card_(card), samples_(samples), cluster_(cluster) {}
+    Search(CardView& card, const ClipPool& pool, const SamplePlaces& samples)
+        : card_(card), pool_(pool), samples_(samples) {}
 
     // The sample's place: where the run in hand goes on, or else the nearest behind it, or else the first.
     std::optional<std::uint64_t> placeOf(const Witness& witness, const Run* run) {
         const auto& sample = *witness.sample;
+        const auto cluster = pool_.cluster();
         if (run != nullptr) {
             const auto next = run->at + (sample.offset - run->file.offset);
-            if (isThere(witness, next)) return next;
+            if (pool_.free(next - sample.offset % cluster) && isThere(witness, next)) return next;
         }
         std::optional<std::uint64_t> first;
-        for (const auto cluster : samples_.of(sample)) {
-            const auto place = cluster + sample.offset % cluster_;
+        for (const auto at : samples_.of(sample)) {
+            const auto place = at + sample.offset % cluster;
             if (!isThere(witness, place)) continue;
             if (run == nullptr || place > run->at) return place;
             if (!first) first = place;
@@ -100,16 +85,12 @@ class Search {
 
   private:
     bool isThere(const Witness& witness, std::uint64_t place) {
-        return isobmff::looksLikeSample(*witness.track, *witness.sample,
-                                        [&](std::uint64_t p, std::size_t count) {
-                                            bytes_.resize(count);
-                                            return Bytes(bytes_).first(card_.read(place + p, bytes_));
-                                        }) == Looks::Exact;
+        return looksAt(card_, witness, place, bytes_) == Looks::Exact;
     }
 
     CardView& card_;
+    const ClipPool& pool_;
     const SamplePlaces& samples_;
-    std::uint32_t cluster_;
     std::vector<std::uint8_t> bytes_;
 };
 
@@ -119,11 +100,13 @@ std::optional<BeginlessClip> withoutBeginning(CardView& card, const LooseIndex& 
                                               const SamplePlaces& samples, const Control& control) {
     const auto witnesses = witnessesOf(index);
     const auto cluster = pool.cluster();
-    Search search(card, samples, cluster);
+    Search search(card, pool, samples);
+    const Patience patience(kForEach);
     std::vector<Run> runs;
     std::size_t found = 0;
     for (const auto& witness : witnesses) {
         if (control.stopped()) return std::nullopt;
+        if (patience.over()) break;  // what was found so far has to do
         const auto& sample = *witness.sample;
         if (!runs.empty() && sample.offset < runs.back().file.end()) continue;  // tracks that overlap
         const auto place = search.placeOf(witness, runs.empty() ? nullptr : &runs.back());
@@ -139,6 +122,7 @@ std::optional<BeginlessClip> withoutBeginning(CardView& card, const LooseIndex& 
         runs.push_back({{border, end - border}, *place - (sample.offset - border), sample.offset});
         if (runs.size() > 1) join(runs[runs.size() - 2], runs.back(), pool);
     }
+    std::erase_if(runs, [](const Run& run) { return run.file.length == 0; });
     if (found < kLeastSamples ||
         static_cast<double>(found) < kLeastShare * static_cast<double>(witnesses.size()))
         return std::nullopt;

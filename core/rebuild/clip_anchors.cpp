@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/patience.h"
+#include "rebuild/witness.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -11,11 +12,6 @@ using isobmff::Looks;
 
 // Of samples that are looked at to tell damage from a join.
 constexpr std::size_t kFollowing = 4;
-
-struct Witness {
-    const isobmff::SampleTrack* track = nullptr;
-    const isobmff::Sample* sample = nullptr;
-};
 
 class Finder {
   public:
@@ -33,7 +29,7 @@ class Finder {
           map_(pool) {}
 
     std::optional<ClusterMap> run() {
-        gather();
+        witnesses_ = witnessesOf(index_);
         if (witnesses_.empty()) return std::nullopt;
         fixEnds();
         if (liesInOnePiece()) return std::nullopt;
@@ -51,16 +47,6 @@ class Finder {
                (cluster - anchor.cluster) * cluster_;  // wraps where it is behind; checked by open()
     }
 
-    void gather() {
-        for (const auto& track : index_.tracks) {
-            if (track.coding == isobmff::SampleTrack::Coding::Other) continue;
-            for (const auto& sample : track.samples) {
-                if (sample.size > kTellsNothing) witnesses_.push_back({&track, &sample});
-            }
-        }
-        std::sort(witnesses_.begin(), witnesses_.end(),
-                  [](const Witness& a, const Witness& b) { return a.sample->offset < b.sample->offset; });
-    }
     void fixEnds() {
         const auto front = head_.indexInFront ? head_.indexAt + index_.box.length : head_.media.offset;
         for (std::uint64_t cluster = 0; cluster <= clusterOf(front - 1); ++cluster)
@@ -88,12 +74,7 @@ class Finder {
 
     // What a sample looks like when its file cluster lies at `at`, and what follows it follows there.
     Looks looks(const Witness& witness, std::uint64_t at) {
-        const auto place = at + witness.sample->offset % cluster_;
-        return isobmff::looksLikeSample(*witness.track, *witness.sample,
-                                        [&](std::uint64_t p, std::size_t count) {
-                                            bytes_.resize(count);
-                                            return Bytes(bytes_).first(card_.read(place + p, bytes_));
-                                        });
+        return looksAt(card_, witness, at + witness.sample->offset % cluster_, bytes_);
     }
     // Whether the run that this anchor belongs to still holds the sample.
     bool holds(const Witness& witness, const Anchor& anchor) {

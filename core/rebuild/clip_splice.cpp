@@ -1,4 +1,5 @@
 #include "rebuild/clip_splice.h"
+#include "rebuild/witness.h"
 
 #include <algorithm>
 #include <array>
@@ -208,10 +209,7 @@ std::vector<SpliceFrame> ClipSplice::frames(const std::vector<ByteRange>& places
 }
 
 isobmff::Looks ClipSplice::looksAt(const Sample& sample, std::uint64_t place) {
-    return isobmff::looksLikeSample(*sample.track, *sample.sample, [&](std::uint64_t p, std::size_t count) {
-        buffer_.resize(count);
-        return Bytes(buffer_).first(card_.read(place + p, buffer_));
-    });
+    return rebuild::looksAt(card_, {sample.track, sample.sample}, place, buffer_);
 }
 
 // Where the cluster that follows `byte` of the file may lie: where one of the next samples says.

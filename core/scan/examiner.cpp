@@ -129,6 +129,15 @@ std::vector<Examined> Examiner::take() {
     return std::exchange(done_, {});
 }
 
+bool Examiner::sift(const std::function<bool(Examined&)>& keep) {
+    finish();
+    if (control_.stopped()) return false;
+    for (auto& examined : take()) {
+        if (keep(examined)) giveBack(std::move(examined));
+    }
+    return true;
+}
+
 void Examiner::giveBack(Examined examined) {
     const std::lock_guard lock(mutex_);
     done_.push_back(std::move(examined));

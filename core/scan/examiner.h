@@ -4,6 +4,7 @@
 
 #include <condition_variable>
 #include <deque>
+#include <functional>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -46,6 +47,9 @@ class Examiner {
     std::vector<Examined> take();
     // Something taken, to be taken again by another.
     void giveBack(Examined examined);
+    // Waits for all that was added, and leaves of it what `keep` says, which may change what is told of a
+    // file. False when it was stopped before.
+    [[nodiscard]] bool sift(const std::function<bool(Examined&)>& keep);
     bool idle() const;  // nothing waiting, nothing in work
     std::size_t waiting() const;
     // Until nothing is waiting or in work, or it is stopped.

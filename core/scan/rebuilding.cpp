@@ -223,11 +223,11 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
             if (photo.told == Told::Untold) untold.insert(start);
             ++running.joining->joined;
         }
-        running.examiner.finish();
-        for (auto& examined : running.examiner.take()) {
+        const auto keep = [&](Examined& examined) {
             if (untold.contains(examined.candidate.offset)) leaveUnproven(examined.measured, kUntold);
-            running.examiner.giveBack(std::move(examined));
-        }
+            return true;
+        };
+        if (!running.examiner.sift(keep)) return Done{};
         return store(running, false);
     };
     int before = 0;

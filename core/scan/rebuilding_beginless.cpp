@@ -50,16 +50,15 @@ Status Scanner::rebuildBeginless(Running& running, Control& control) {
         auto clip = rebuild::withoutBeginning(running.card, *index, pool, samples, control);
         if (!clip) continue;
         running.examiner.addRebuilt({clip->at, kFamily}, std::move(clip->pieces));
-        running.examiner.finish();
-        if (control.stopped()) return Done{};
-        for (auto& examined : running.examiner.take()) {
+        const auto keep = [&](Examined& examined) {
             auto& measured = examined.measured;
-            if (!measured.accepted || measured.decoded < kLeastDecoded) continue;
+            if (!measured.accepted || measured.decoded < kLeastDecoded) return false;
             leaveUnproven(measured, kAccount);
             measured.notes.emplace_back(kAccount);
-            running.examiner.giveBack(std::move(examined));
             ++running.joining->joined;
-        }
+            return true;
+        };
+        if (!running.examiner.sift(keep)) return Done{};
         if (auto stored = store(running, false); !stored) return stored;
     }
     running.joining.reset();

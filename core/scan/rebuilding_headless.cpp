@@ -333,17 +333,16 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
     std::sort(done.begin(), done.end(), [](const Made& a, const Made& b) { return a.at < b.at; });
     for (auto& made : done) {
         running.examiner.addRebuilt({made.at, std::string(kFamily)}, std::move(made.pieces));
-        running.examiner.finish();
-        if (control.stopped()) return Done{};
-        for (auto& examined : running.examiner.take()) {
+        const auto keep = [&](Examined& examined) {
             auto& measured = examined.measured;
-            if (!measured.accepted) continue;
+            if (!measured.accepted) return false;
             measured.condition = Condition::Partial;
             measured.decoded = std::min(0.9999, made.decoded);
             measured.decodedMap = made.map;
             measured.why = made.account;
-            running.examiner.giveBack(std::move(examined));
-        }
+            return true;
+        };
+        if (!running.examiner.sift(keep)) return Done{};
         ++running.joining->joined;
         if (auto stored = store(running, false); !stored) return stored;
     }

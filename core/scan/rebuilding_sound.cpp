@@ -42,16 +42,15 @@ Status Scanner::rebuildSound(Running& running, Control& control) {
                                pool, kForEach, control);
         if (!places) continue;
         running.examiner.add(candidate, *places);
-        running.examiner.finish();
-        if (control.stopped()) return Done{};
-        for (auto& examined : running.examiner.take()) {
-            if (!examined.measured.accepted || examined.measured.condition != Condition::Whole) continue;
+        const auto keep = [&](Examined& examined) {
+            if (!examined.measured.accepted || examined.measured.condition != Condition::Whole) return false;
             leaveUnproven(examined.measured, kUnproven);
             running.joins[candidate.offset] = joinsBetween(*places, kSoundConfidence, kWaveGoesOn);
             pool.take(*places);
-            running.examiner.giveBack(std::move(examined));
             ++running.joining->joined;
-        }
+            return true;
+        };
+        if (!running.examiner.sift(keep)) return Done{};
         if (auto stored = store(running, false); !stored) return stored;
     }
     running.joining.reset();

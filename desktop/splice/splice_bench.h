@@ -31,8 +31,6 @@ class SpliceBench : public QWidget {
     SplicePicture& picture() { return *picture_; }
     SpliceFrames& frames() { return *frames_; }
     std::vector<FollowerRow*> followers() const { return rows_; }
-    // Of a clip that lost its index.
-    std::size_t lender() const { return lender_; }
     QPushButton& undoButton() { return *undo_; }
     QPushButton& redoButton() { return *redo_; }
     QPushButton& keepButton() { return *keep_; }
