@@ -46,6 +46,38 @@ class TestJob : public QObject {
     }
 
   private Q_SLOTS:
+    void whatWasSetOnTheBenchComesBack() {
+        QTemporaryDir dir;
+        const auto folder = dir.filePath(QStringLiteral("job")).toStdString();
+        {
+            auto job = Job::open(folder, Job::Access::Write);
+            QVERIFY(job.ok());
+            QVERIFY(job.value()->putLending({81920, "", 4096, false}).ok());
+            QVERIFY(job.value()->putLending({40960, "/media/other/GOOD.MP4", 0, false}).ok());
+            QVERIFY(job.value()->lendingCarriedOut(81920).ok());
+            QVERIFY(job.value()->putSplice({12288, "jpeg", {{12288, 4096}, {65536, 100}}}).ok());
+            QVERIFY(job.value()->commit().ok());
+        }
+        {
+            auto job = Job::open(folder, Job::Access::Write);
+            const auto lendings = job.value()->lendings();
+            QCOMPARE(lendings.size(), std::size_t{2});
+            QCOMPARE(lendings[0].path, std::string("/media/other/GOOD.MP4"));
+            QVERIFY(!lendings[0].carriedOut);
+            QVERIFY(lendings[1].start == 81920 && lendings[1].from == 4096 && lendings[1].carriedOut);
+            const auto splices = job.value()->splices();
+            QCOMPARE(splices.size(), std::size_t{1});
+            QVERIFY(splices[0].places == (std::vector<ByteRange>{{12288, 4096}, {65536, 100}}));
+            // Chosen anew, it is to be carried out again.
+            QVERIFY(job.value()->putLending({81920, "", 8192, false}).ok());
+            QVERIFY(job.value()->dropSplice(12288).ok());
+            QVERIFY(job.value()->commit().ok());
+        }
+        const auto job = Job::open(folder, Job::Access::Read);
+        QVERIFY(job.value()->splices().empty());
+        const auto again = job.value()->lendings();
+        QVERIFY(again.size() == 2 && again[1].from == 8192 && !again[1].carriedOut);
+    }
     void findingsComeBackAsTheyWere() {
         const auto before = sample(7);
         const auto after = findingFrom(recordOf(before));

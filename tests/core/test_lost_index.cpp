@@ -220,6 +220,21 @@ class TestLostIndex : public QObject {
         writeFile(before, file);
         QCOMPARE(packets(saved, QStringLiteral("v")).size(), packets(before, QStringLiteral("v")).size());
     }
+    // An index whose samples are gone with the rest is no clip.
+    void anIndexAloneIsNoClip() {
+        const auto name = QStringLiteral("h264-last.mp4");
+        auto card = writeInPieces({{QStringLiteral("baseline-420.jpg"), -1}, {name, -1}, {QString(), 4}});
+        const auto place = card.places.at(name).front();
+        // All but the last fifth of its media data.
+        const auto noise = randomBytes(mediaFile(name).size() * 4 / 5, 78);
+        std::copy(noise.begin(), noise.end(), card.bytes.begin() + static_cast<std::ptrdiff_t>(place.offset));
+        const auto path = fresh(QStringLiteral(".img"));
+        writeFile(path, card.bytes);
+        for (const auto& finding : search(path, {})->listed()) {
+            QVERIFY(finding.kind != Kind::Video);
+            for (const auto& piece : finding.pieces) QVERIFY(piece.from != PieceFrom::Made);
+        }
+    }
     void aClipOfAnotherKindIsNoTemplate() {
         auto lost = mediaFile(QStringLiteral("h264-last.mp4"));
         lost.resize(lost.size() / 2);
