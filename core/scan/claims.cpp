@@ -57,6 +57,11 @@ bool isForeign(const Finding& outer, const Finding& inner) {
     if (outer.evidence.condition == Condition::Whole) {
         return inner.evidence.condition == Condition::Whole && startsInMedia(outer, inner);
     }
+    // Photos hold other photos, no clips nor recordings, and nothing that reaches further than they do.
+    if (outer.kind == Kind::Photo && (inner.kind == Kind::Video || inner.kind == Kind::Audio)) return true;
+    if (inner.evidence.condition == Condition::Whole &&
+        inner.evidence.range.end() > outer.evidence.range.end())
+        return true;
     // Coded data runs on for a while after it has stopped being this file's, before that shows; so what lies
     // in the media data of a file that is not whole is not proven by what decoded.
     return startsInMedia(outer, inner) || inner.start() >= outer.start() + outer.evidence.proven;

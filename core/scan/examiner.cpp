@@ -309,16 +309,21 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
         about.width = report.width;
         about.height = report.height;
     }
-    if (report.noDecoder && report.errors == 0) {
-        // What of it can be decoded does; of the rest nothing can be said.
-        measured.condition = Condition::Unchecked;
-        measured.decoded = 0;
-        measured.notes.emplace_back("it, or a part of it, is in a coding that cannot be checked here");
-        return;
-    }
     // The walk may know of damage that decodes without complaint: of the two the worse counts.
     const bool walkedFine =
         measured.condition == Condition::Unchecked || measured.condition == Condition::Whole;
+    if (report.noDecoder && report.errors == 0) {
+        // What of it can be decoded does; of the rest nothing can be said.
+        measured.notes.emplace_back("it, or a part of it, is in a coding that cannot be checked here");
+        if (walkedFine) {
+            measured.condition = Condition::Unchecked;
+            measured.decoded = 0;
+        } else if (measured.decoded == 0 && measured.length > 0) {
+            measured.decoded = std::min(
+                0.9999, static_cast<double>(measured.proven) / static_cast<double>(measured.length));
+        }
+        return;
+    }
     const bool decodesFine = report.opened && report.errors == 0;
     if (walkedFine && decodesFine) {
         measured.condition = Condition::Whole;

@@ -41,6 +41,23 @@ class TestClaims : public QObject {
     }
 
   private Q_SLOTS:
+    // A photo's tail was overwritten by what came after it on the card.
+    void whatIsNoPreviewIsNotInside() {
+        const auto insideOf = [&](Condition outer, Kind kind, ByteRange range) {
+            Claims claims(*card_);
+            claims.add(file(1, Kind::Photo, {0, 1 << 20}, outer, 900000));
+            claims.add(file(2, kind, range, Condition::Whole));
+            claims.settle();
+            noByteTwice(claims);
+            return claims.all().at(2).inside.has_value();
+        };
+        const ByteRange early{8192, 4096};
+        QVERIFY(insideOf(Condition::Partial, Kind::Photo, early));
+        QVERIFY(!insideOf(Condition::Partial, Kind::Audio, early));
+        QVERIFY(!insideOf(Condition::Unchecked, Kind::Video, early));
+        QVERIFY(!insideOf(Condition::Partial, Kind::Photo, {8192, 2 << 20}));
+        QVERIFY(insideOf(Condition::Whole, Kind::Audio, early));
+    }
     void sidecarsAreTiedToTheirFiles() {
         std::map<std::int64_t, Finding> files;
         const auto add = [&](Kind kind, const char* format, const char* name, std::uint64_t at) -> Finding& {

@@ -36,7 +36,8 @@ class TestFormats : public QObject {
         auto names = mediaNames();
         // Of the right structure, with noise where sensor data would be.
         names << QStringLiteral("heaps.crw") << QStringLiteral("sections.x3f") << QStringLiteral("parts.raf")
-              << QStringLiteral("blocks.mrw") << QStringLiteral("boxes.cr3");
+              << QStringLiteral("blocks.mrw") << QStringLiteral("boxes.cr3") << QStringLiteral("more-parts.raf")
+              << QStringLiteral("portions.rw2") << QStringLiteral("list.iiq");
         for (const auto& name : names) QTest::newRow(qPrintable(name)) << name;
     }
     void lengthsAreExact() {
@@ -224,6 +225,59 @@ class TestFormats : public QObject {
             const auto stray = measureWith("jxl", noise);
             QVERIFY2(!stray.accepted || stray.onlyIfItDecodes, qPrintable(QString::number(i)));
         }
+    }
+    // Two strips of odd lengths, each at an even place; the last filled up as the first is, or not.
+    void aWriterThatFillsUpDoesSoAtTheEnd() {
+        const auto file = [](std::size_t first, std::size_t gap, std::size_t second) {
+            constexpr std::uint32_t kData = 200;
+            Buffer bytes(kData + first + gap + second, 0x5a);
+            std::size_t at = 0;
+            const auto put = [&](std::uint64_t number, std::size_t count) {
+                for (; count > 0; --count, number >>= 8) bytes[at++] = static_cast<std::uint8_t>(number);
+            };
+            const auto entry = [&](unsigned tag, unsigned count, std::uint64_t value) {
+                put(tag, 2);
+                put(4, 2);
+                put(count, 4);
+                put(value, 4);
+            };
+            put(0x2a4949, 4);
+            put(8, 4);
+            put(4, 2);
+            entry(0x100, 1, 31);
+            entry(0x101, 1, 8);
+            entry(0x111, 2, 100);
+            entry(0x117, 2, 108);
+            put(0, 4);
+            at = 100;
+            put(kData, 4);
+            put(kData + first + gap, 4);
+            put(first, 4);
+            put(second, 4);
+            return bytes;
+        };
+        const auto length = [](const Buffer& tiff, std::uint8_t behind) {
+            auto card = tiff;
+            card.push_back(behind);
+            card.resize(card.size() + 5000, 0x33);
+            return measureWith("tiff", card).length - tiff.size();
+        };
+        QCOMPARE(length(file(101, 1, 103), 0), std::uint64_t{1});
+        QCOMPARE(length(file(101, 1, 103), 7), std::uint64_t{0});
+        QCOMPARE(length(file(101, 0, 103), 0), std::uint64_t{0});
+        QCOMPARE(length(file(100, 0, 103), 0), std::uint64_t{0});
+        QCOMPARE(length(file(101, 1, 104), 0), std::uint64_t{0});
+    }
+    void notesInAPhotoAreNotItsCodedData() {
+        const auto photo = mediaFile(QStringLiteral("tiles.heic"));
+        constexpr std::string_view mark = "<?xpacket begin";
+        const auto notes = std::search(photo.begin(), photo.end(), mark.begin(), mark.end());
+        QVERIFY(notes != photo.end());
+        const auto at = static_cast<std::uint64_t>(notes - photo.begin());
+        QCOMPARE(at % 512, std::uint64_t{0});
+        const auto measured = measureWith("isopicture", photo);
+        QCOMPARE(measured.mediaData.size(), std::size_t{12});
+        for (const auto& range : measured.mediaData) QVERIFY(!range.contains(at));
     }
     void rawFilesTellTheirCamera() {
         QCOMPARE(measureWith("raw", mediaFile(QStringLiteral("parts.raf"))).description.camera,

@@ -59,6 +59,7 @@ class PictureMeasure : public Measure {
     void canon(Bytes movie);
     void advance(std::uint64_t size);
     void end();
+    std::vector<ByteRange> codedData() const;
 
     Phase phase_ = Phase::Header;
     std::uint64_t position_ = 0;
@@ -145,6 +146,21 @@ void PictureMeasure::index(Bytes bytes) {
     advance(box_.size);
 }
 
+// Beside the coded pictures a file's data may hold a JPEG, notes in XML, even a clip. Where no items tell, its
+// data begin with a preview.
+std::vector<ByteRange> PictureMeasure::codedData() const {
+    std::vector<ByteRange> coded;
+    if (items_) {
+        for (const auto& item : items_->coded) coded.insert(coded.end(), item.extents.begin(), item.extents.end());
+        if (coded.size() > limits::kMostMediaRanges) coded.clear();
+    }
+    if (coded.empty()) coded = data_;
+    for (auto& range : coded) {
+        if (range.length > 0) range = {range.offset + 1, range.length - 1};
+    }
+    return coded;
+}
+
 Measured PictureMeasure::finish() {
     Measured result;
     result.kind = Kind::Photo;
@@ -157,11 +173,7 @@ Measured PictureMeasure::finish() {
                                : format_ == "heic" ? "HEIC"
                                : format_ == "avif" ? "AVIF"
                                                    : "JPEG XL";
-    result.mediaData = data_;
-    for (auto& range : result.mediaData) {
-        // A raw file's data begin with its preview.
-        if (range.length > 0) range = {range.offset + 1, range.length - 1};
-    }
+    result.mediaData = codedData();
     if (items_ && items_->width > 0) {
         result.description.width = items_->rotated ? items_->height : items_->width;
         result.description.height = items_->rotated ? items_->width : items_->height;

@@ -26,13 +26,14 @@ std::uint8_t frameOf(Bytes head) {
 
 void AreaCheck::open(Bytes head) {
     begun_ = true;
-    if (coding_ != Area::Coding::Preview && coding_ != Area::Coding::Strip) return;
+    const bool jpeg = coding_ == Area::Coding::Preview || coding_ == Area::Coding::Strip;
+    if (!jpeg && coding_ != Area::Coding::Old) return;
     const auto frame = frameOf(head);
     if (frame == 0xc0 || frame == 0xc1 || frame == 0xc2) {
         stream_.emplace<jpeg::StreamDecoder>();
     } else if (frame == 0xc3) {
         stream_.emplace<jpeg::LosslessDecoder>();
-    } else if (coding_ == Area::Coding::Strip && !startsWith(head, "\xff\xd8")) {
+    } else if (jpeg && !startsWith(head, "\xff\xd8")) {
         why_ = "its picture data do not begin where its directory says";
     }
 }

@@ -10,6 +10,7 @@ namespace dreskel {
 namespace {
 
 constexpr std::string_view kRaf = "FUJIFILMCCD-RAW ";
+constexpr std::size_t kRafSecond = 120;  // where the second set of cells is told of
 
 class RawWalk : public Walk {
   public:
@@ -23,19 +24,31 @@ class RawWalk : public Walk {
         advance(length);
         close();
     }
-    // Three parts: a JPEG, a header of the sensor data, the sensor data.
+    // Three parts: a JPEG, a header of the sensor data, the sensor data; of sensors with a second set of cells
+    // two more, a header and data.
     std::uint64_t raf(Bytes bytes) {
         format_ = "raf";
         camera_ = ByteReader(slice(bytes, 28, 32)).text(32);
         ByteReader reader(bytes);
         reader.skip(84);
         std::uint64_t end = 0;
+        bool seconds = true;
         for (int part = 0; part < 3; ++part) {
             const std::uint64_t at = reader.u32();
             const std::uint64_t length = reader.u32();
             if (!reader.ok() || (part != 1 && (at < 108 || length == 0))) return 0;
+            if (part == 0 && at < kRafSecond + 16) seconds = false;
             end = std::max(end, at + length);
-            if (part == 2) media_ = {at, length};
+            if (part == 2) media_.push_back({at, length});
+        }
+        if (!seconds) return end;
+        reader.seek(kRafSecond);
+        for (int part = 0; part < 2; ++part) {
+            const std::uint64_t at = reader.u32();
+            const std::uint64_t length = reader.u32();
+            if (!reader.ok() || at < end || length == 0) return end;
+            end = at + length;
+            if (part == 1) media_.push_back({at, length});
         }
         return end;
     }
@@ -54,19 +67,19 @@ class RawWalk : public Walk {
         if (!reader.ok() || !startsWith(name, {"\0PRD", 4}) || width == 0 || height == 0 || bits < 8 ||
             bits > 16)
             return 0;
-        media_ = {8 + facts, width * height * bits / 8};
-        return media_.end();
+        media_.push_back({8 + facts, width * height * bits / 8});
+        return media_.back().end();
     }
     void describe(Measured& into) override {
         into.format = format_;
         into.kind = Kind::Photo;
         into.description.camera = camera_;
         into.description.codec = "raw";
-        into.mediaData.push_back(media_);
+        into.mediaData = media_;
     }
 
     std::string format_, camera_;
-    ByteRange media_;
+    std::vector<ByteRange> media_;
 };
 
 }  // namespace

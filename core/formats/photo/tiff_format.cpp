@@ -30,6 +30,7 @@ class TiffMeasure : public Measure {
   private:
     void take(Bytes bytes);
     void begin();
+    std::uint64_t proven() const;
     void wrong(const std::string& why);
     const Area* inHand() const {
         return layout_ && next_ < layout_->areas().size() ? &layout_->areas()[next_] : nullptr;
@@ -41,27 +42,35 @@ class TiffMeasure : public Measure {
     std::optional<AreaCheck> check_;
     std::uint64_t position_ = 0;  // up to here the data are right
     std::uint64_t taken_ = 0;     // up to here they were taken in
+    enum class Padding { Unasked, None, There } padding_ = Padding::Unasked;
     std::string why_;
 };
 
 std::optional<Measure::Want> TiffMeasure::want() const {
     if (!layout_) return reading_.want();
+    if (!why_.empty()) return std::nullopt;
     const auto* area = inHand();
-    if (area == nullptr || !why_.empty()) return std::nullopt;
+    if (area == nullptr) {
+        const bool asks = layout_->mayBePadded() && padding_ == Padding::Unasked;
+        return asks ? std::optional(Want{layout_->end(), 1}) : std::nullopt;
+    }
     const auto most = taken_ == area->range.offset ? AreaCheck::kFirst : kPortion;
     return Want{taken_, static_cast<std::size_t>(std::min<std::uint64_t>(most, area->range.end() - taken_))};
 }
 
 void TiffMeasure::give(Bytes bytes) {
-    if (layout_) {
+    if (layout_ && inHand() == nullptr) {
+        padding_ = bytes.size() == 1 && bytes[0] == 0 ? Padding::There : Padding::None;
+    } else if (layout_) {
         if (bytes.size() < want()->length) return wrong("the card ends before the file does");
-        return take(bytes);
+        take(bytes);
+    } else {
+        reading_.give(bytes);
+        if (reading_.want()) return;
+        layout_ = std::make_shared<const tiff::Layout>(std::move(reading_));
+        reading_ = {};
+        begin();
     }
-    reading_.give(bytes);
-    if (reading_.want()) return;
-    layout_ = std::make_shared<const tiff::Layout>(std::move(reading_));
-    reading_ = {};
-    begin();
 }
 
 // Of data whose coding says nothing only the end is looked for.
@@ -95,13 +104,20 @@ void TiffMeasure::wrong(const std::string& why) {
     why_ = why + ", at byte " + grouped(position_);
 }
 
+// Between two stretches of data lies what nothing is known of.
+std::uint64_t TiffMeasure::proven() const {
+    const bool nothingOfIt = inHand() == nullptr || position_ == inHand()->range.offset;
+    if (!nothingOfIt) return position_;
+    return next_ > 0 ? layout_->areas()[next_ - 1].range.end() : 0;
+}
+
 Measured TiffMeasure::finish() {
     Measured result;
     result.kind = Kind::Photo;
     if (!layout_ || !layout_->holds()) return result;  // directories without a picture: a block of Exif
     result.accepted = true;
     result.format = layout_->format();
-    result.length = result.proven = layout_->end();
+    result.length = result.proven = layout_->end() + (padding_ == Padding::There ? 1 : 0);
     for (const auto& area : layout_->areas()) {
         // What begins further in than the data is not of this file; a preview may hold a smaller one.
         const auto& range = area.range;
@@ -115,7 +131,7 @@ Measured TiffMeasure::finish() {
     if (!why_.empty()) {
         result.condition = Condition::Partial;
         result.why = why_;
-        result.proven = std::min(position_, result.length);
+        result.proven = std::min(proven(), result.length);
     }
     return result;
 }

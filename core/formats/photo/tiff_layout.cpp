@@ -10,10 +10,17 @@ namespace {
 
 constexpr std::size_t kDirectory = 8192;  // 512 entries and more
 constexpr std::size_t kMostDirectories = 64;
+constexpr std::uint64_t kPhaseOneAt = 8;
+constexpr std::uint32_t kPhaseOneSensor = 0x10f;
+constexpr unsigned kMostEntries = 400;
 constexpr std::uint32_t kMostStrips = 1U << 20;
 constexpr std::array<std::uint8_t, 14> kSizes{0, 1, 1, 2, 4, 8, 1, 1, 2, 4, 8, 4, 8, 4};
 
 enum Tag : std::uint16_t {
+    kPanasonicWidth = 0x2,
+    kPanasonicHeight = 0x3,
+    kPanasonicBits = 0xa,
+    kPanasonicVersion = 0x2d,
     kPanasonicPreview = 0x2e,
     kWidth = 0x100,
     kHeight = 0x101,
@@ -36,6 +43,19 @@ enum Tag : std::uint16_t {
 };
 
 }  // namespace
+
+// As LibRaw reads them. Versions 4 and 5 are in portions of 16 KiB, of which the last is all there.
+std::uint64_t PanasonicSensor::length() const {
+    const bool deep = bits == 14;
+    const std::uint32_t samples = version == 4   ? 14
+                                  : version == 6 ? (deep ? 11U : 14U)
+                                  : version == 5 || version == 7 ? (deep ? 9U : 10U)
+                                                                 : 0;
+    if (samples == 0) return 0;
+    const auto bytes = std::uint64_t{(width + samples - 1) / samples} * 16 * height;
+    constexpr std::uint64_t kPortion = 0x4000;
+    return version <= 5 ? (bytes + kPortion - 1) / kPortion * kPortion : bytes;
+}
 
 // Sensor data, or a coding that only raw files have.
 bool Layout::Image::raw() const {
@@ -61,6 +81,8 @@ void Layout::give(Bytes bytes) {
         front(bytes);
     } else if (task.what == Task::Directory) {
         directory(bytes, task.offset);
+    } else if (task.what == Task::PhaseOne) {
+        phaseOne(bytes);
     } else if (bytes.size() == task.length) {
         numbers(bytes, task.image, task.tag, task.type);
     }
@@ -73,6 +95,28 @@ void Layout::front(Bytes bytes) {
     ByteReader reader(bytes, endian_);
     reader.skip(4);
     follow(reader.u32());
+    // Phase One's list of all the rest, from behind the head on.
+    const auto order = slice(bytes, kPhaseOneAt, 4);
+    if (!startsWith(order, "IIII") && !startsWith(order, "MMMM")) return;
+    ByteReader own(slice(bytes, kPhaseOneAt + 4, 8), order[0] == 'I' ? Endian::Little : Endian::Big);
+    if (own.u32() >> 8 != 0x526177) return;  // "Raw"
+    tasks_.push_back({kPhaseOneAt + std::uint64_t{own.u32()}, kDirectory, Task::PhaseOne, 0, 0, 0});
+}
+
+// Of each entry its tag, type, length and value, or where that stands (as LibRaw reads them).
+void Layout::phaseOne(Bytes bytes) {
+    ByteReader reader(bytes, head_[kPhaseOneAt] == 'I' ? Endian::Little : Endian::Big);
+    const auto count = reader.u32();
+    reader.skip(4);
+    for (unsigned i = 0; i < count && i < kMostEntries && reader.left() >= 16; ++i) {
+        const auto tag = reader.u32();
+        reader.skip(4);
+        const auto length = reader.u32();
+        const auto at = kPhaseOneAt + std::uint64_t{reader.u32()};
+        if (length <= 4) continue;
+        end_ = std::max(end_, at + length);
+        if (tag == kPhaseOneSensor) addArea({at, length}, Area::Coding::Unknown);
+    }
 }
 
 void Layout::directory(Bytes bytes, std::uint64_t at) {
@@ -106,10 +150,12 @@ void Layout::entry(ByteReader& reader, std::size_t image) {
     const bool elsewhere = length > 4;
     const std::uint64_t at = ByteReader(value, endian_).u32();
     if (elsewhere) end_ = std::max(end_, at + length);
-    if (tag == kPanasonicPreview && elsewhere && startsWith(slice(head_, 2, 1), "U"))
-        addArea({at, length}, Area::Coding::Preview);
+    const bool panasonic = startsWith(slice(head_, 2, 1), "U");
+    if (tag == kPanasonicPreview && elsewhere && panasonic) addArea({at, length}, Area::Coding::Preview);
     const bool single = tag == kExif || tag == kGps;
-    const bool wanted = single || (tag >= kWidth && tag <= kPhotometric) || tag == kStrips ||
+    const bool sensor = panasonic && (tag == kPanasonicWidth || tag == kPanasonicHeight ||
+                                      tag == kPanasonicBits || tag == kPanasonicVersion);
+    const bool wanted = single || sensor || (tag >= kWidth && tag <= kPhotometric) || tag == kStrips ||
                         tag == kStripLengths || tag == kTiles || tag == kTileLengths ||
                         tag == kSubDirectories || tag == kJpegAt || tag == kJpegLength ||
                         tag == kPanasonicData;
@@ -147,7 +193,11 @@ void Layout::numbers(Bytes bytes, std::size_t image, std::uint16_t tag, std::uin
         case kTileLengths: into.lengths = std::move(all); break;
         case kJpegAt: into.jpegAt = all[0]; break;
         case kJpegLength: into.jpegLength = all[0]; break;
-        case kPanasonicData: into.panasonicAt = all[0]; break;
+        case kPanasonicData: panasonic_.at = all[0]; break;
+        case kPanasonicWidth: panasonic_.width = all[0]; break;
+        case kPanasonicHeight: panasonic_.height = all[0]; break;
+        case kPanasonicBits: panasonic_.bits = all[0]; break;
+        case kPanasonicVersion: panasonic_.version = all[0]; break;
         default:
             for (const auto at : all) follow(at);
     }
@@ -187,11 +237,14 @@ void Layout::settle() {
     for (const auto& image : images_) {
         const auto pairs = std::min(image.at.size(), image.lengths.size());
         for (std::size_t i = 0; i < pairs; ++i) {
-            // Panasonic puts a place that is none, and the real one beside it.
-            const std::uint64_t at = image.panasonicAt != 0 && pairs == 1 ? image.panasonicAt : image.at[i];
-            addArea({at, image.lengths[i]}, codingOf(image, image.lengths[i], name));
+            // Panasonic puts a place that is none, and mostly no length, and the real place elsewhere.
+            const bool sensor = panasonic_.at != 0 && pairs == 1;
+            const std::uint64_t at = sensor ? panasonic_.at : image.at[i];
+            const auto length = sensor && image.lengths[i] == 0 ? panasonic_.length() : image.lengths[i];
+            addArea({at, length}, codingOf(image, length, name));
         }
-        if (image.jpegLength > 0) addArea({image.jpegAt, image.jpegLength}, Area::Coding::Preview);
+        if (image.jpegLength > 0)
+            addArea({image.jpegAt, image.jpegLength}, name == "tiff" ? Area::Coding::Old : Area::Coding::Preview);
     }
     std::sort(areas_.begin(), areas_.end(),
               [](const Area& a, const Area& b) { return a.range.offset < b.range.offset; });
@@ -207,6 +260,17 @@ void Layout::settle() {
         }
     }
     areas_ = std::move(apart);
+    settlePadding();
+}
+
+// Some writers begin all data at an even byte, as they should (TIFF 6.0, section 2), and fill up the last, too.
+void Layout::settlePadding() {
+    if (areas_.empty() || areas_.back().range.end() != end_ || end_ % 2 == 0) return;
+    for (std::size_t i = 0; i + 1 < areas_.size(); ++i) {
+        const auto end = areas_[i].range.end();
+        if (areas_[i + 1].range.offset % 2 != 0) return;
+        padded_ = padded_ || (end % 2 != 0 && areas_[i + 1].range.offset == end + 1);
+    }
 }
 
 void Layout::addArea(ByteRange range, Area::Coding coding) {
@@ -222,7 +286,9 @@ Area::Coding Layout::codingOf(const Image& image, std::uint64_t length, const st
     // coded.
     const bool standard = format == "dng" || format == "arw" || (format == "cr2" && image.sliced);
     if (jpeg && standard && !image.tablesElsewhere) return Area::Coding::Strip;
-    if (jpeg && format == "cr2") return Area::Coding::Preview;
+    const auto samples = std::uint64_t{image.width} * image.height * 3;
+    const bool plain = length == samples || length == 2 * samples;
+    if (jpeg && format == "cr2" && !plain) return Area::Coding::Preview;
     const bool sixteens = image.compression == 32767 && image.bits == 8 && image.width % 16 == 0 &&
                           length == std::uint64_t{image.width} * image.height;
     return sixteens && format == "arw" ? Area::Coding::Sixteens : Area::Coding::Unknown;

@@ -18,12 +18,20 @@ namespace dreskel::tiff {
 struct Area {
     enum class Coding {
         Unknown,
-        Preview,  // a JPEG stream, if it begins like one
+        Preview,  // a JPEG stream
+        Old,      // one, if it begins like one: TIFF 6.0, section 22, leaves that open
         Strip,    // a JPEG stream, lossless for sensor data
         Sixteens  // Sony: sixteen samples in sixteen bytes
     };
     ByteRange range;  // bytes from the start of the file
     Coding coding = Coding::Unknown;
+};
+
+// Where the sensor data of Panasonic's raw files lie, which say so with tags of their own.
+struct PanasonicSensor {
+    std::uint32_t at = 0, width = 0, height = 0, bits = 0, version = 4;
+    // In bytes, for when it is not stated: blocks of sixteen bytes hold so many samples of a row. 0: not known.
+    std::uint64_t length() const;
 };
 
 class Layout {
@@ -35,6 +43,8 @@ class Layout {
     bool holds() const { return !failed_ && any_; }
     std::string format() const;  // its short name
     std::uint64_t end() const { return end_; }
+    // Its writer fills up to an even number of bytes, and the data at the end are odd: one more may follow.
+    bool mayBePadded() const { return padded_; }
     // In order of place, not overlapping.
     const std::vector<Area>& areas() const { return areas_; }
     std::uint32_t width() const { return largest().width; }  // of the largest picture; 0: not stated
@@ -46,23 +56,25 @@ class Layout {
     struct Image {
         std::uint32_t width = 0, height = 0, compression = 0, photometric = 0, bits = 0;
         std::vector<std::uint32_t> at, lengths;
-        std::uint32_t jpegAt = 0, jpegLength = 0, panasonicAt = 0;
+        std::uint32_t jpegAt = 0, jpegLength = 0;
         bool tablesElsewhere = false, sliced = false;
         bool raw() const;
     };
     struct Task {
         std::uint64_t offset = 0;
         std::size_t length = 0;
-        enum { Front, Directory, Numbers } what = Front;
+        enum { Front, Directory, Numbers, PhaseOne } what = Front;
         std::size_t image = 0;  // that the numbers belong to
         std::uint16_t tag = 0, type = 0;
     };
     void front(Bytes bytes);
     void directory(Bytes bytes, std::uint64_t at);
+    void phaseOne(Bytes bytes);
     void entry(ByteReader& reader, std::size_t image);
     void numbers(Bytes bytes, std::size_t image, std::uint16_t tag, std::uint16_t type);
     void follow(std::uint64_t at);
     void settle();
+    void settlePadding();
     void addArea(ByteRange range, Area::Coding coding);
     Area::Coding codingOf(const Image& image, std::uint64_t length, const std::string& format) const;
     const Image& largest() const;
@@ -74,7 +86,8 @@ class Layout {
     std::vector<std::uint8_t> head_;
     std::vector<Area> areas_;
     std::uint64_t end_ = 8;
-    bool dng_ = false, failed_ = false, any_ = false;
+    PanasonicSensor panasonic_;
+    bool dng_ = false, failed_ = false, any_ = false, padded_ = false;
 
     static constexpr std::size_t kHead = 128 * 1024;  // kept for what the file says of itself
 };

@@ -7,6 +7,7 @@ extern "C" {
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cstring>
 #include <vector>
 
@@ -27,8 +28,8 @@ void ForeignSamples::add(std::span<const std::uint8_t> samples) {
 void ForeignSamples::add(std::span<const std::uint16_t> samples, std::uint16_t most) {
     std::array<float, kStretch> scaled{};
     const auto half = static_cast<float>(most) / 2;
-    // A little beyond the white level is where sensors are saturated.
-    const auto beyond = std::min(65535U, most + most / 16U);
+    // Saturated sensors give more than the white level, up to what their bits hold.
+    const auto beyond = std::bit_ceil(most + 1U) - 1;
     for (; samples.size() >= kStretch; samples = samples.subspan(kStretch)) {
         std::size_t impossible = 0;
         for (std::size_t i = 0; i < kStretch; ++i) {

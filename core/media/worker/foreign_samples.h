@@ -15,7 +15,7 @@ class ForeignSamples {
     // Fewer than any cluster holds; whatever fills a cluster fills at least one such stretch.
     static constexpr std::size_t kStretch = 1024;
 
-    // Samples in the order in which they are stored. `most`: the largest that there should be.
+    // Samples in the order in which they are stored. `most`: the white level.
     void add(std::span<const std::uint8_t> samples);
     void add(std::span<const std::uint16_t> samples, std::uint16_t most);
 
