@@ -74,6 +74,7 @@ std::span<const Told> germanForms() {
         {"the units of a frame do not fill it", "die Einheiten eines Bildes füllen es nicht"},
         {"an impossible unit in a frame", "eine unmögliche Einheit in einem Bild"},
         {"bytes in a frame that its coding forbids", "Bytes in einem Bild, die seine Kodierung verbietet"},
+        {"a slice of a picture is missing", "ein Streifen eines Bildes fehlt"},
         {"a photo's data among its own", "Daten eines Fotos zwischen den eigenen"},
         {"a picture of it breaks off", "ein Bild davon bricht ab"},
         {"a run of zeros in the coded sound", "eine Folge von Nullen im kodierten Ton"},

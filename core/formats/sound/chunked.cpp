@@ -60,7 +60,8 @@ class AiffWalk : public Walk {
         into.format = "aiff";
         into.kind = Kind::Audio;
         into.notices = Notices::ForeignKinds;
-        into.length = into.proven = std::min(into.length, end_);
+        // An odd form is filled up with one byte that its length does not count.
+        into.length = into.proven = std::min(into.length, end_ + (end_ & 1));
         if (rate_ > 0) into.description.duration = frames_ / rate_;
         into.description.codec = "AIFF, " + std::to_string(static_cast<long>(rate_)) + " Hz, " +
                                  std::to_string(bits_) + " bit, " + std::to_string(channels_) + " ch";

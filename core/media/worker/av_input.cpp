@@ -163,6 +163,11 @@ CodecPointer AvInput::open(const AVCodec* codec, const AVStream& stream, int thr
     context->err_recognition = AV_EF_CRCCHECK | AV_EF_BITSTREAM | AV_EF_BUFFER | AV_EF_EXPLODE;
     // Tags that the decoder has not heard of are no damage to a TIFF.
     if (codec->id == AV_CODEC_ID_TIFF) context->err_recognition &= ~AV_EF_EXPLODE;
+    // Bits that a frame of MP3 leaves over, and zeros at the end of a slice, are the encoder's right.
+    if (codec->id == AV_CODEC_ID_MP3)
+        context->err_recognition = (context->err_recognition & ~AV_EF_BUFFER) | AV_EF_COMPLIANT;
+    if (codec->id == AV_CODEC_ID_MPEG1VIDEO || codec->id == AV_CODEC_ID_MPEG2VIDEO)
+        context->err_recognition &= ~AV_EF_BITSTREAM;
     return avcodec_open2(context.get(), codec, nullptr) < 0 ? nullptr : std::move(context);
 }
 

@@ -7,11 +7,12 @@
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/loud_noise.h"
 #include "media/worker/av_input.h"
+#include "media/worker/strict_mpeg.h"
 
 namespace dreskel::media {
 namespace {
 
-// Longer than any padding that encoders write into a frame of sound.
+// Longer than any padding that encoders write between the parts of a frame of sound.
 constexpr std::size_t kLongestZeroRun = 300;
 // Of 0xff bytes one behind the other, each followed as in a photo's coded data; by chance a run of nine comes
 // once in 10^13 of them.
@@ -69,14 +70,14 @@ bool holdsPhotoData(Bytes packet) {
     return false;
 }
 
-std::size_t longestZeroRun(Bytes packet) {
-    std::size_t longest = 0;
+// Zeros up to the end of a packet are what encoders fill it up with where there is silence.
+bool holdsZeros(Bytes packet) {
     std::size_t run = 0;
     for (const auto byte : packet) {
+        if (byte != 0 && run > kLongestZeroRun) return true;
         run = byte == 0 ? run + 1 : 0;
-        longest = std::max(longest, run);
     }
-    return longest;
+    return run == packet.size() && run > kLongestZeroRun;
 }
 
 }  // namespace
@@ -84,7 +85,9 @@ std::size_t longestZeroRun(Bytes packet) {
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
     const auto* coding = avcodec_descriptor_get(stream.codec_id);
     const bool lossy = coding != nullptr && (coding->props & AV_CODEC_PROP_LOSSY) != 0;
-    if (lossy && stream.codec_id != AV_CODEC_ID_MJPEG && holdsPhotoData(packet))
+    // A WebP's data were followed to their end before.
+    const bool own = stream.codec_id == AV_CODEC_ID_MJPEG || stream.codec_id == AV_CODEC_ID_WEBP;
+    if (lossy && !own && holdsPhotoData(packet))
         return "a photo's data among its own";
     switch (stream.codec_id) {
         case AV_CODEC_ID_H264:
@@ -99,11 +102,12 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
             if (decoder.state() == jpeg::StreamDecoder::State::Ended || abbreviated) return {};
             return "a picture of it breaks off: " + decoder.breakPoint().why;
         }
+        case AV_CODEC_ID_MPEG2VIDEO: return complaintAboutSlices(packet, stream.height);
         default: break;
     }
     const bool codedSound =
         stream.codec_type == AVMEDIA_TYPE_AUDIO && av_get_bits_per_sample(stream.codec_id) == 0;
-    if (codedSound && longestZeroRun(packet) > kLongestZeroRun) return "a run of zeros in the coded sound";
+    if (codedSound && holdsZeros(packet)) return "a run of zeros in the coded sound";
     return {};
 }
 
