@@ -13,6 +13,7 @@ constexpr std::size_t kPortion = 256 * 1024;
 constexpr std::size_t kLargestPacket = 6 + 65535;
 constexpr std::uint64_t kLeastPacks = 10, kLeastPackets = 48;  // either is enough: some write a pack a second
 constexpr std::uint64_t kSector = 512;
+constexpr std::size_t kFilling = 8;  // zeros at the end of a packet
 constexpr double kClock = 90000;         // ticks a second
 constexpr double kBackwards = 0.5;       // seconds that the clock goes back where another recording begins
 constexpr double kLongestSilence = 0.7;  // seconds between packs (2.7.2)
@@ -61,7 +62,8 @@ class ProgramWalk : public Walk {
             const auto rest = bytes.subspan(at);
             if (!startCode(rest)) {
                 advance(at);
-                return close();
+                // The last picture tells when it is not all there, but not when zeros stand behind it.
+                return filledUp_ ? closeRun(1, rest) : close();
             }
             std::size_t length = 0;
             if (rest[3] == kPack) {
@@ -91,7 +93,11 @@ class ProgramWalk : public Walk {
                     advance(at);
                     return close();
                 }
-                video_ = video_ || (rest[3] & 0xf0U) == 0xe0;
+                if ((rest[3] & 0xf0U) == 0xe0) {
+                    video_ = true;
+                    const auto end = rest.first(length).last(std::min<std::size_t>(length, kFilling));
+                    filledUp_ = std::all_of(end.begin(), end.end(), [](auto byte) { return byte == 0; });
+                }
                 if (packs_ > 0 && ++packets_ == kLeastPackets) accept();
             } else {
                 advance(at);
@@ -117,7 +123,7 @@ class ProgramWalk : public Walk {
         into.mediaData.push_back({0, into.length});
     }
 
-    bool video_ = false;
+    bool video_ = false, filledUp_ = false;
     int version_ = 0;
     std::uint64_t packs_ = 0, packets_ = 0, clockJumps_ = 0;
     double clock_ = 0, longestStep_ = 0;
