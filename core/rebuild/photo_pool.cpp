@@ -1,21 +1,10 @@
 #include <algorithm>
 
 #include "rebuild/photo_joiner.h"
+#include "rebuild/text.h"
 
 namespace dreskel::rebuild {
 namespace {
-
-// Coded data have as many bytes above 127 as below, or patterns of few bits that repeat and hold control
-// characters; text of any language that is written with letters has neither.
-bool isText(Bytes block) {
-    std::size_t letters = 0;
-    for (const auto byte : block) {
-        if (byte >= 0x80) continue;
-        if (byte < 0x20 && byte != '\t' && byte != '\n' && byte != '\r') return false;
-        ++letters;
-    }
-    return letters >= block.size() / 4 * 3;
-}
 
 // Whether a cluster can hold coded data of a JPEG, up to an end marker: no other markers but restarts, of
 // which the number of the first is left in `restart`.

@@ -4,6 +4,7 @@
 #include <deque>
 
 #include "base/patience.h"
+#include "rebuild/text.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -14,6 +15,7 @@ constexpr int kMostWhole = 6;                    // ways that are checked to the
 constexpr std::uint64_t kLookFurther = 1 << 20;  // bytes behind a join, where little tells right from wrong
 constexpr std::uint64_t kLookNear = 128 << 10;   // enough of them where something stands in the way
 constexpr std::size_t kBehindIt = 2000;          // clusters behind the first such that are looked at
+constexpr std::size_t kNear = 512;               // clusters behind a join that are looked at first
 constexpr std::size_t kMostPassable = 6;         // candidates that are gone on with though they got less far
 constexpr std::uint64_t kLongestWant = 4 << 20;
 
@@ -42,7 +44,13 @@ class WalkJoiner {
     bool follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt);
     // Goes on, the last piece growing with it, until something is wrong or `enough` is taken in.
     Outcome walk(Measure& measure, std::uint64_t enough, std::deque<State>* states, std::uint64_t& end);
-    bool goOn(const State& state, std::uint64_t cut, std::uint64_t broken);
+    // Those of the free clusters that are looked at, in the order of the pool: from the first to before the last.
+    struct Reach {
+        std::size_t first, last;
+    };
+    bool goOn(const State& state, std::uint64_t cut, std::uint64_t broken, Reach reach);
+    std::vector<std::uint64_t> cutsNear(std::uint64_t broken, std::uint64_t end);
+    bool textBegins(std::uint64_t cut);
     // The same state once it has taken in what stands before the cut, as far as it can stop there.
     std::unique_ptr<Measure> advanced(const State& state, std::uint64_t cut);
     std::size_t read(std::uint64_t at, std::size_t count);
@@ -171,7 +179,23 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     if (static_cast<int>(places_.size()) >= limits_.pieces || tired()) return false;
     // A way that stumbles at once is none.
     if (joinAt > 0 && broken < joinAt + 2 * std::uint64_t{pool_.cluster()}) return false;
-    // The clusters' borders nearest to where it shows come first.
+    const auto cuts = cutsNear(broken, end);
+    // Gaps are short mostly: what is near is tried behind every cut before anything that is far.
+    for (const auto reach : {Reach{0, kNear}, Reach{kNear, SIZE_MAX}}) {
+        for (const auto cut : cuts) {
+            const auto state = std::find_if(states.rbegin(), states.rend(),
+                                            [cut](const State& each) { return each.given <= cut; });
+            if (state == states.rend()) continue;
+            if (goOn(*state, cut, broken, reach)) return true;
+            if (tired()) return false;
+        }
+    }
+    return false;
+}
+
+// The clusters' borders nearest to where it shows that something is wrong come first, but before them those where
+// text begins: what decodes text for a while is not right for that.
+std::vector<std::uint64_t> WalkJoiner::cutsNear(std::uint64_t broken, std::uint64_t end) {
     std::vector<std::uint64_t> cuts;
     const auto pieceAt = length() - places_.back().length;
     const auto last = std::min(std::max(end, broken), length());
@@ -180,17 +204,19 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     std::sort(cuts.begin(), cuts.end(),
               [&](std::uint64_t a, std::uint64_t b) { return distance(a) < distance(b); });
     if (cuts.size() > kCuts) cuts.resize(kCuts);
-    for (const auto cut : cuts) {
-        const auto state = std::find_if(states.rbegin(), states.rend(),
-                                        [cut](const State& each) { return each.given <= cut; });
-        if (state == states.rend()) continue;
-        if (goOn(*state, cut, broken)) return true;
-        if (tired()) return false;
-    }
-    return false;
+    std::stable_partition(cuts.begin(), cuts.end(), [&](std::uint64_t cut) { return textBegins(cut); });
+    return cuts;
 }
 
-bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broken) {
+bool WalkJoiner::textBegins(std::uint64_t cut) {
+    const auto cluster = pool_.cluster();
+    const auto text = [&](std::uint64_t at) {
+        return at + cluster <= length() && isText(Bytes(buffer_).first(read(at, cluster)));
+    };
+    return text(cut) && !text(cut - cluster);
+}
+
+bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broken, Reach reach) {
     const auto kept = places_;
     const auto pieceAt = length() - places_.back().length;
     auto base = places_;
@@ -212,9 +238,11 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
         std::uint64_t at, reached;
     };
     std::vector<Passable> passable;
-    std::size_t behindIt = 0;
+    std::size_t behindIt = 0, visited = 0;
     bool joined = false;
     pool_.visit(from, [&](std::uint64_t at) {
+        if (visited >= reach.last) return true;
+        if (visited++ < reach.first) return false;
         if (tired() || (!passable.empty() && ++behindIt > kBehindIt)) return true;
         places_ = base;
         if (at == from || mine(at)) return false;

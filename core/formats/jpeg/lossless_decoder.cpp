@@ -1,6 +1,7 @@
 #include "formats/jpeg/lossless_decoder.h"
 
 #include <algorithm>
+#include <bit>
 #include <utility>
 
 namespace dreskel::jpeg {
@@ -137,7 +138,7 @@ bool LosslessDecoder::readFrame(Bytes body) {
         part.above.resize(valuesKnown_ ? width_ : 0);
         part.twoAbove = part.above;
     }
-    continuity_.setPrecision(precision_);
+    continuity_.setPrecision(std::min(precision_, static_cast<int>(std::bit_width(most_))));
     return true;
 }
 
@@ -167,6 +168,7 @@ bool LosslessDecoder::readScan(Bytes body) {
     reader.skip(1);
     pointShift_ = reader.u8() & 15;
     inScan_ = true;
+    beyond_ = static_cast<int>(std::min((1U << precision_) - 1, most_) >> std::min(pointShift_, 15)) + 1;
     return predictor_ >= 1 && predictor_ <= 7 && pointShift_ < precision_;
 }
 
@@ -270,7 +272,6 @@ inline const char* LosslessDecoder::sample(BitReader& bits, Part& part, int& val
 }
 
 const char* LosslessDecoder::mcu(BitReader& bits) {
-    const int beyond = 1 << (precision_ - pointShift_);
     for (std::size_t i = 0; i < parts_.size(); ++i) {
         auto& part = parts_[i];
         for (unsigned unit = 0; unit < part.units; ++unit) {
@@ -278,7 +279,7 @@ const char* LosslessDecoder::mcu(BitReader& bits) {
             if (const auto* wrong = sample(bits, part, value)) return wrong;
             if (!valuesKnown_) continue;
             value = (value + foretell(part)) & 0xffff;
-            if (value >= beyond) return "a sample brighter than any can be";
+            if (value >= beyond_) return "a sample brighter than any can be";
             const auto above = part.above[column_];
             continuity_.add(value, column_ > 0 ? left_[i] : value, part.twoAbove[column_]);
             part.twoAbove[column_] = above;

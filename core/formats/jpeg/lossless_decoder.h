@@ -24,6 +24,10 @@ class LosslessDecoder {
   public:
     enum class State { Hungry, Ended, Broken };
 
+    // `most`: the largest sample that there can be, where that is known from elsewhere; encoders may state a
+    // precision far beyond it.
+    explicit LosslessDecoder(std::uint32_t most = UINT32_MAX) : most_(most) {}
+
     // Takes the next bytes of the stream; `last` says that none follow. What stands behind the end is not
     // looked at.
     State feed(Bytes bytes, bool last);
@@ -54,6 +58,7 @@ class LosslessDecoder {
     int foretell(const Part& part) const;
     Step broken(std::uint64_t byte, const char* why);
 
+    std::uint32_t most_;
     State state_ = State::Hungry;
     std::uint64_t offset_ = 0;  // stream position of the first byte not consumed
     std::vector<std::uint8_t> carry_;
@@ -62,6 +67,7 @@ class LosslessDecoder {
     bool started_ = false, inScan_ = false;
     std::uint32_t width_ = 0, height_ = 0;  // in MCUs
     int precision_ = 0, predictor_ = 0, pointShift_ = 0;
+    int beyond_ = 0;  // what no sample reaches
     bool valuesKnown_ = true;  // with sampling the order of the samples differs between cameras
     std::vector<Part> parts_;  // of the frame, then in the order of the scan
     std::array<std::shared_ptr<const HuffmanTable>, 4> tables_;

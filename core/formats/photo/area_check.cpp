@@ -22,18 +22,25 @@ std::uint8_t frameOf(Bytes head) {
     return 0;
 }
 
+bool isJpeg(Area::Coding coding) {
+    return coding == Area::Coding::Preview || coding == Area::Coding::Strip || coding == Area::Coding::Old;
+}
+
 }  // namespace
+
+bool AreaCheck::tells(Area::Coding coding, Bytes head) {
+    return !isJpeg(coding) || frameOf(head) != 0;
+}
 
 void AreaCheck::open(Bytes head) {
     begun_ = true;
-    const bool jpeg = coding_ == Area::Coding::Preview || coding_ == Area::Coding::Strip;
-    if (!jpeg && coding_ != Area::Coding::Old) return;
+    if (!isJpeg(coding_)) return;
     const auto frame = frameOf(head);
     if (frame == 0xc0 || frame == 0xc1 || frame == 0xc2) {
         stream_.emplace<jpeg::StreamDecoder>();
     } else if (frame == 0xc3) {
-        stream_.emplace<jpeg::LosslessDecoder>();
-    } else if (jpeg && !startsWith(head, "\xff\xd8")) {
+        stream_.emplace<jpeg::LosslessDecoder>(most_);
+    } else if (coding_ != Area::Coding::Old && !startsWith(head, "\xff\xd8")) {
         why_ = "its picture data do not begin where its directory says";
     }
 }

@@ -19,7 +19,9 @@ class AreaCheck {
     // many.
     static constexpr std::size_t kFirst = 128 * 1024;
 
-    explicit AreaCheck(Area::Coding coding) : coding_(coding) {}
+    explicit AreaCheck(const Area& area) : coding_(area.coding), most_(area.most) {}
+    // Whether these bytes, fewer than that, show it, too.
+    static bool tells(Area::Coding coding, Bytes head);
     // `last`: the area ends with these.
     void give(Bytes bytes, bool last);
     const std::string& why() const { return why_; }  // empty: nothing wrong so far
@@ -30,6 +32,7 @@ class AreaCheck {
     void giveSixteens(Bytes bytes);
 
     Area::Coding coding_;
+    std::uint32_t most_;
     bool begun_ = false;
     std::variant<std::monostate, jpeg::StreamDecoder, jpeg::LosslessDecoder> stream_;
     std::uint64_t given_ = 0, taken_ = 0;

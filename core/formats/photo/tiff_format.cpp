@@ -81,14 +81,15 @@ void TiffMeasure::begin() {
 
 bool TiffMeasure::giveSome(Bytes bytes) {
     const auto* area = inHand();
-    if (area == nullptr || taken_ == area->range.offset || bytes.empty()) return false;
+    if (area == nullptr || bytes.empty()) return false;
+    if (taken_ == area->range.offset && !AreaCheck::tells(area->coding, bytes)) return false;
     take(bytes);
     return true;
 }
 
 void TiffMeasure::take(Bytes bytes) {
     const auto& area = *inHand();
-    if (!check_) check_.emplace(area.coding);
+    if (!check_) check_.emplace(area);
     taken_ += bytes.size();
     const bool last = taken_ == area.range.end();
     check_->give(bytes, last);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 
 #include "formats/exif.h"
 
@@ -38,6 +39,7 @@ enum Tag : std::uint16_t {
     kExif = 0x8769,
     kGps = 0x8825,
     kDngVersion = 0xc612,
+    kWhiteLevel = 0xc61d,
     kCanonSlices = 0xc640,
     kPanasonicData = 0x118
 };
@@ -158,7 +160,7 @@ void Layout::entry(ByteReader& reader, std::size_t image) {
     const bool wanted = single || sensor || (tag >= kWidth && tag <= kPhotometric) || tag == kStrips ||
                         tag == kStripLengths || tag == kTiles || tag == kTileLengths ||
                         tag == kSubDirectories || tag == kJpegAt || tag == kJpegLength ||
-                        tag == kPanasonicData;
+                        tag == kPanasonicData || tag == kWhiteLevel;
     if (!wanted || count > kMostStrips) return;
     if (elsewhere) {
         tasks_.push_back({at, static_cast<std::size_t>(length), Task::Numbers, image, tag, type});
@@ -193,6 +195,7 @@ void Layout::numbers(Bytes bytes, std::size_t image, std::uint16_t tag, std::uin
         case kTileLengths: into.lengths = std::move(all); break;
         case kJpegAt: into.jpegAt = all[0]; break;
         case kJpegLength: into.jpegLength = all[0]; break;
+        case kWhiteLevel: into.white = *std::max_element(all.begin(), all.end()); break;
         case kPanasonicData: panasonic_.at = all[0]; break;
         case kPanasonicWidth: panasonic_.width = all[0]; break;
         case kPanasonicHeight: panasonic_.height = all[0]; break;
@@ -241,7 +244,10 @@ void Layout::settle() {
             const bool sensor = panasonic_.at != 0 && pairs == 1;
             const std::uint64_t at = sensor ? panasonic_.at : image.at[i];
             const auto length = sensor && image.lengths[i] == 0 ? panasonic_.length() : image.lengths[i];
-            addArea({at, length}, codingOf(image, length, name));
+            // Sensors give more than the white level, up to what their bits hold.
+            const auto most =
+                image.white > 0 && image.white < 0x8000 ? std::bit_ceil(image.white + 1) - 1 : UINT32_MAX;
+            addArea({at, length}, codingOf(image, length, name), most);
         }
         if (image.jpegLength > 0)
             addArea({image.jpegAt, image.jpegLength}, name == "tiff" ? Area::Coding::Old : Area::Coding::Preview);
@@ -273,11 +279,11 @@ void Layout::settlePadding() {
     }
 }
 
-void Layout::addArea(ByteRange range, Area::Coding coding) {
+void Layout::addArea(ByteRange range, Area::Coding coding, std::uint32_t most) {
     if (range.length == 0) return;
     any_ = true;
     end_ = std::max(end_, range.end());
-    areas_.push_back({range, coding});
+    areas_.push_back({range, coding, most});
 }
 
 Area::Coding Layout::codingOf(const Image& image, std::uint64_t length, const std::string& format) const {

@@ -25,6 +25,7 @@ struct Area {
     };
     ByteRange range;  // bytes from the start of the file
     Coding coding = Coding::Unknown;
+    std::uint32_t most = UINT32_MAX;  // the largest sample that there can be, where that is known
 };
 
 // Where the sensor data of Panasonic's raw files lie, which say so with tags of their own.
@@ -56,7 +57,7 @@ class Layout {
     struct Image {
         std::uint32_t width = 0, height = 0, compression = 0, photometric = 0, bits = 0;
         std::vector<std::uint32_t> at, lengths;
-        std::uint32_t jpegAt = 0, jpegLength = 0;
+        std::uint32_t jpegAt = 0, jpegLength = 0, white = 0;
         bool tablesElsewhere = false, sliced = false;
         bool raw() const;
     };
@@ -75,7 +76,7 @@ class Layout {
     void follow(std::uint64_t at);
     void settle();
     void settlePadding();
-    void addArea(ByteRange range, Area::Coding coding);
+    void addArea(ByteRange range, Area::Coding coding, std::uint32_t most = UINT32_MAX);
     Area::Coding codingOf(const Image& image, std::uint64_t length, const std::string& format) const;
     const Image& largest() const;
 
