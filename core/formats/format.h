@@ -71,6 +71,8 @@ struct Measured {
     // unless the clip itself is a sequence of such pictures.
     std::vector<ByteRange> mediaData;
     bool holdsPhotos = false;
+    // What the file itself says that it holds beside those: previews, notes.
+    std::vector<ByteRange> enclosed;
 };
 
 // The walk over one candidate. Driven by its owner, from one thread: while want() gives something, the bytes

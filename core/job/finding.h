@@ -20,7 +20,7 @@ struct Evidence {
     Condition condition = Condition::Unchecked;  // on its own, before overlaps are settled
     double decoded = 0;
     std::string why;
-    std::vector<ByteRange> mediaData;
+    std::vector<ByteRange> mediaData, enclosed;
     bool holdsPhotos = false;
     Notices notices = Notices::ForeignBytes;
     // Where it lies when it is known to be in pieces; `range` then reaches from the first byte of them to the

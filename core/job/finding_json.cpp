@@ -36,6 +36,13 @@ Json rangesToJson(const std::vector<ByteRange>& ranges) {
     return array;
 }
 
+std::vector<ByteRange> rangesFromJson(const Json& array) {
+    std::vector<ByteRange> ranges;
+    for (const auto& range : array)
+        ranges.push_back({range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});
+    return ranges;
+}
+
 }  // namespace
 
 Json entryOf(const Finding& finding) {
@@ -99,6 +106,7 @@ std::string recordOf(const Finding& finding) {
                           {"decoded", evidence.decoded},
                           {"why", evidence.why},
                           {"media", rangesToJson(evidence.mediaData)},
+                          {"enclosed", rangesToJson(evidence.enclosed)},
                           {"holds_photos", evidence.holdsPhotos},
                           {"notices", static_cast<int>(evidence.notices)},
                           {"decided", evidence.decided},
@@ -159,15 +167,12 @@ std::optional<Finding> findingFrom(const std::string& text) {
         evidence.condition = conditionFromWord(textFrom(claim, "condition")).value_or(Condition::Unchecked);
         evidence.decoded = claim.at("decoded").get<double>();
         evidence.why = textFrom(claim, "why");
-        for (const auto& range : claim.at("media")) {
-            evidence.mediaData.push_back(
-                {range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});
-        }
+        evidence.mediaData = rangesFromJson(claim.at("media"));
+        evidence.enclosed = rangesFromJson(claim.value("enclosed", Json::array()));
         evidence.holdsPhotos = claim.value("holds_photos", false);
         evidence.decided = claim.value("decided", false);
         evidence.notices = static_cast<Notices>(std::clamp(claim.value("notices", 0), 0, 2));
-        for (const auto& range : claim.value("places", Json::array()))
-            evidence.places.push_back({range.at(0).get<std::uint64_t>(), range.at(1).get<std::uint64_t>()});
+        evidence.places = rangesFromJson(claim.value("places", Json::array()));
         const auto made = [](const Piece& piece) { return piece.from == PieceFrom::Made; };
         if (std::any_of(finding.pieces.begin(), finding.pieces.end(), made))
             evidence.rebuilt = finding.pieces;

@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "base/limits.h"
-#include "formats/clip/picture_check.h"
 #include "formats/isobmff/boxes.h"
 
 namespace dreskel::rebuild {
@@ -29,7 +28,7 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
         const auto next = checkedAdd(at, box->size);
         if (!next || *next > card.size()) return std::nullopt;
         if (box->type == fourCc("mdat")) {
-            if (picture.tiles.empty()) return std::nullopt;
+            if (picture.items.empty()) return std::nullopt;
             picture.head.media = {at + box->headerSize, box->size - box->headerSize};
             return picture;
         }
@@ -40,12 +39,12 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
             picture.head.indexAt = at;
             picture.index.box = {start + at, box->size};
             picture.index.places = {picture.index.box};
-            picture.tiles = isobmff::readItemIndex(Bytes(bytes).subspan(box->headerSize)).coded;
+            picture.items = isobmff::readItemIndex(Bytes(bytes).subspan(box->headerSize)).items;
             isobmff::SampleTrack track;
             track.kind = isobmff::TrackKind::Video;
             track.coding = isobmff::SampleTrack::Coding::Hevc;
-            for (const auto& tile : picture.tiles) {
-                if (tile.coding != isobmff::CodedItem::Coding::Hevc || tile.extents.size() != 1 ||
+            for (const auto& tile : picture.items) {
+                if (tile.coding != isobmff::Item::Coding::Hevc || tile.extents.size() != 1 ||
                     tile.extents[0].length > UINT32_MAX)
                     continue;
                 if (track.samples.empty()) track.lengthBytes = static_cast<unsigned>(tile.lengthBytes());
@@ -60,8 +59,8 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
     return std::nullopt;
 }
 
-std::uint64_t damagedTiles(CardView& card, const std::vector<ByteRange>& places,
-                           const std::vector<isobmff::CodedItem>& tiles, std::uint64_t from,
+std::uint64_t damagedItems(CardView& card, const std::vector<ByteRange>& places,
+                           const std::vector<isobmff::Item>& items, std::uint64_t from,
                            std::uint64_t to) {
     std::vector<Piece> pieces;
     for (const auto& place : places) {
@@ -69,20 +68,19 @@ std::uint64_t damagedTiles(CardView& card, const std::vector<ByteRange>& places,
     }
     PieceReader reader(card, std::move(pieces));
     std::uint64_t damaged = 0;
-    for (const auto& tile : tiles) {
+    for (const auto& item : items) {
         const bool within =
-            std::any_of(tile.extents.begin(), tile.extents.end(),
+            std::any_of(item.extents.begin(), item.extents.end(),
                         [&](const ByteRange& extent) { return extent.offset < to && extent.end() > from; });
-        if (!within || tile.lengthBytes() == 0) continue;
-        std::vector<std::uint8_t> coded;
-        for (const auto& extent : tile.extents) {
-            if (extent.length > kLargestTile || coded.size() > kLargestTile) break;
-            const auto before = coded.size();
-            coded.resize(before + static_cast<std::size_t>(extent.length));
-            coded.resize(before + reader.read(extent.offset, MutableBytes(coded).subspan(before)));
+        if (!within) continue;
+        std::vector<std::uint8_t> bytes;
+        for (const auto& extent : item.extents) {
+            if (extent.length > kLargestTile || bytes.size() > kLargestTile) break;
+            const auto before = bytes.size();
+            bytes.resize(before + static_cast<std::size_t>(extent.length));
+            bytes.resize(before + reader.read(extent.offset, MutableBytes(bytes).subspan(before)));
         }
-        const auto check = pictureCheck(PictureCoding::Hevc, tile.settings);
-        if (check->sample(coded, tile.lengthBytes())) ++damaged;
+        if (isobmff::faultOf(item, bytes)) ++damaged;
     }
     return damaged;
 }

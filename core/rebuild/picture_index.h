@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "formats/isobmff/item_index.h"
+#include "formats/isobmff/item_check.h"
 #include "rebuild/clip_index.h"
 
 namespace dreskel::rebuild {
@@ -13,15 +13,15 @@ namespace dreskel::rebuild {
 struct PictureIndex {
     ClipHead head;
     LooseIndex index;
-    std::vector<isobmff::CodedItem> tiles;
+    std::vector<isobmff::Item> items;  // tiles, and what is with them
 };
 // Nothing when no index and media data of a stated length stand near the front.
 std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start);
 
-// Of the tiles that reach in between two bytes of the file, which lies in these places: how many do not
-// decode to their last bit.
-std::uint64_t damagedTiles(CardView& card, const std::vector<ByteRange>& places,
-                           const std::vector<isobmff::CodedItem>& tiles, std::uint64_t from,
+// Of the items that reach in between two bytes of the file, which lies in these places: how many are not what
+// they should be to their last bit.
+std::uint64_t damagedItems(CardView& card, const std::vector<ByteRange>& places,
+                           const std::vector<isobmff::Item>& items, std::uint64_t from,
                            std::uint64_t to);
 
 }  // namespace dreskel::rebuild

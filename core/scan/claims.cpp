@@ -51,12 +51,32 @@ bool startsInMedia(const Finding& outer, const Finding& inner) {
                        [at](const ByteRange& range) { return range.contains(at); });
 }
 
+// Which of its bytes stands at a place of the card.
+std::optional<std::uint64_t> byteAt(const Finding& file, std::uint64_t place) {
+    std::uint64_t before = 0;
+    for (const auto& piece : placesOf(file)) {
+        if (piece.contains(place)) return before + place - piece.offset;
+        before += piece.length;
+    }
+    return std::nullopt;
+}
+
+// The outer file says itself that there is such a thing.
+bool isEnclosed(const Finding& outer, const Finding& inner) {
+    const auto at = byteAt(outer, inner.start());
+    const auto length = inner.evidence.range.length;
+    return inner.evidence.condition == Condition::Whole &&
+           std::any_of(outer.evidence.enclosed.begin(), outer.evidence.enclosed.end(),
+                       [&](const ByteRange& range) { return at == range.offset && range.length >= length; });
+}
+
 // Whether `inner`, which begins inside `outer`, shows that those bytes are not the outer file's.
 bool isForeign(const Finding& outer, const Finding& inner) {
     if (outer.evidence.holdsPhotos && inner.kind == Kind::Photo) return false;
     if (outer.evidence.condition == Condition::Whole) {
         return inner.evidence.condition == Condition::Whole && startsInMedia(outer, inner);
     }
+    if (isEnclosed(outer, inner)) return false;
     // Photos hold other photos, no clips nor recordings, and nothing that reaches further than they do.
     if (outer.kind == Kind::Photo && (inner.kind == Kind::Video || inner.kind == Kind::Audio)) return true;
     if (inner.evidence.condition == Condition::Whole &&
@@ -221,6 +241,9 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
             const auto places = placesOf(*outer);
             const auto holds = [&](const ByteRange& place) { return place.contains(member->start()); };
             if (std::any_of(places.begin(), places.end(), holds)) member->inside = outer->id;
+        }
+        for (const auto* outer : members) {
+            if (!outer->evidence.places.empty() && isEnclosed(*outer, *member)) member->inside = outer->id;
         }
         if (member->inside) continue;
         std::erase_if(open,

@@ -16,6 +16,28 @@ bool inPieces(const Finding& finding) {
            evidence.condition != Condition::Whole && evidence.places.empty();
 }
 
+constexpr const char* kUnshown = "its pieces meet where nothing shows that they belong together";
+
+// Whether each cluster beside each join holds something of an item that was followed, or of the index.
+bool joinsShow(const std::vector<ByteRange>& places, const rebuild::PictureIndex& picture, std::uint32_t cluster) {
+    RangeSet followed;
+    followed.add({0, picture.head.media.offset});
+    for (const auto& item : picture.items) {
+        const bool all = item.coded() || item.coding == isobmff::Item::Coding::Jpeg;
+        for (const auto& extent : item.extents) {
+            if (all) followed.add(extent);
+        }
+    }
+    std::uint64_t at = 0;
+    for (const auto& place : places) {
+        const bool shows = at == 0 || (followed.intersects({at - cluster, cluster}) &&
+                                       followed.intersects({at, cluster}));
+        if (!shows) return false;
+        at += place.length;
+    }
+    return true;
+}
+
 }  // namespace
 
 Status Scanner::rebuildPictures(Running& running, Control& control) {
@@ -44,7 +66,7 @@ Status Scanner::rebuildPictures(Running& running, Control& control) {
             const Candidate candidate{picture->head.start, "isopicture"};
             const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from,
                                     std::uint64_t to) {
-                return rebuild::Trial{rebuild::damagedTiles(running.card, places, picture->tiles, from, to),
+                return rebuild::Trial{rebuild::damagedItems(running.card, places, picture->items, from, to),
                                       0};
             };
             std::size_t tried = 0;
@@ -53,6 +75,7 @@ Status Scanner::rebuildPictures(Running& running, Control& control) {
             if (!joined || joined->places.size() < 2) continue;
             auto whole = wholeIn(running, candidate, joined->places);
             if (!whole) continue;
+            if (!joinsShow(joined->places, *picture, pool.cluster())) leaveUnproven(whole->measured, kUnshown);
             running.joins[candidate.offset] = joinsOf(*joined, kConfidence);
             running.examiner.giveBack(std::move(*whole));
             pool.take(joined->places);

@@ -160,6 +160,7 @@ Status Scanner::store(Running& running, bool final) {
                 measured.decoded,
                 std::move(measured.why),
                 std::move(measured.mediaData),
+                std::move(measured.enclosed),
                 measured.holdsPhotos,
                 measured.notices,
                 examined.places,

@@ -41,6 +41,27 @@ class TestClaims : public QObject {
     }
 
   private Q_SLOTS:
+    // Notes and previews whose place the file states are its own, though its coded data are not all there.
+    void whatAPhotoEnclosesStaysInside() {
+        const auto insideOf = [&](ByteRange enclosed, Condition condition, std::vector<ByteRange> places = {}) {
+            Claims claims(*card_);
+            auto outer = file(1, Kind::Photo, {0, 1 << 20}, Condition::Partial, 4096);
+            outer.evidence.enclosed = {enclosed};
+            outer.evidence.places = std::move(places);
+            claims.add(outer);
+            claims.add(file(2, Kind::Sidecar, {8192, 4096}, condition));
+            claims.settle();
+            return claims.all().at(2).inside.has_value();
+        };
+        QVERIFY(insideOf({8192, 5000}, Condition::Whole));
+        QVERIFY(!insideOf({8192, 4000}, Condition::Whole));
+        QVERIFY(!insideOf({7680, 9000}, Condition::Whole));
+        QVERIFY(!insideOf({8192, 5000}, Condition::Partial));
+        // In pieces it is the file's byte that counts, not the card's.
+        const std::vector<ByteRange> pieces{{0, 512}, {4096, 1 << 19}};
+        QVERIFY(insideOf({512 + 4096, 5000}, Condition::Whole, pieces));
+        QVERIFY(!insideOf({8192, 5000}, Condition::Whole, pieces));
+    }
     // A photo's tail was overwritten by what came after it on the card.
     void whatIsNoPreviewIsNotInside() {
         const auto insideOf = [&](Condition outer, Kind kind, ByteRange range) {

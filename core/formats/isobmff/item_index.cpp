@@ -1,6 +1,8 @@
 #include "formats/isobmff/item_index.h"
 
+#include <algorithm>
 #include <map>
+#include <optional>
 
 #include "formats/isobmff/boxes.h"
 
@@ -12,8 +14,20 @@ constexpr std::size_t kMostExtents = 100000;
 
 struct Items {
     std::uint32_t exif = 0;  // the number of the item of that type; 0: none
-    std::vector<std::pair<std::uint32_t, CodedItem::Coding>> coded;
+    std::vector<std::pair<std::uint32_t, Item::Coding>> known;
 };
+
+// Behind the type stands a name, and of a "mime" item what it is, both ended by a zero (ISO/IEC 14496-12, 8.11.6).
+std::optional<Item::Coding> codingOf(Bytes type, Bytes behind) {
+    if (startsWith(type, "hvc1")) return Item::Coding::Hevc;
+    if (startsWith(type, "av01")) return Item::Coding::Av1;
+    if (startsWith(type, "jpeg")) return Item::Coding::Jpeg;
+    if (startsWith(type, "Exif")) return Item::Coding::Exif;
+    const auto name = std::find(behind.begin(), behind.end(), std::uint8_t{0});
+    const auto mime = slice(behind, static_cast<std::uint64_t>(name - behind.begin()) + 1, behind.size());
+    if (startsWith(type, "mime") && startsWith(mime, "application/rdf+xml")) return Item::Coding::Notes;
+    return std::nullopt;
+}
 
 Items readInfos(Bytes infos) {
     Items items;
@@ -30,9 +44,8 @@ Items readInfos(Bytes infos) {
         const auto type = reader.take(4);
         if (entry < 2) continue;
         if (startsWith(type, "Exif")) items.exif = id;
-        if (items.coded.size() >= kMostItems) continue;
-        if (startsWith(type, "hvc1")) items.coded.emplace_back(id, CodedItem::Coding::Hevc);
-        if (startsWith(type, "av01")) items.coded.emplace_back(id, CodedItem::Coding::Av1);
+        const auto coding = codingOf(type, reader.take(reader.left()));
+        if (coding && items.known.size() < kMostItems) items.known.emplace_back(id, *coding);
     }
     return items;
 }
@@ -130,10 +143,11 @@ ItemIndex readItemIndex(Bytes body) {
     if (const auto properties = findBox(boxes, fourCc("iprp"))) {
         readProperties(properties->body, index);
         const auto settings = readSettings(properties->body);
-        for (const auto& [id, coding] : items.coded) {
+        for (const auto& [id, coding] : items.known) {
+            Item item{coding, places[id], {}};
             const auto own = settings.find(id);
-            if (own != settings.end())
-                index.coded.push_back({coding, places[id], {own->second.begin(), own->second.end()}});
+            if (own != settings.end()) item.settings.assign(own->second.begin(), own->second.end());
+            if (!item.coded() || own != settings.end()) index.items.push_back(std::move(item));
         }
     }
     return index;

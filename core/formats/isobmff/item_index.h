@@ -8,12 +8,14 @@
 
 namespace dreskel::isobmff {
 
-// One picture, or a tile of one.
-struct CodedItem {
-    enum class Coding { Hevc, Av1 };
+// A picture, or a tile of one, or what belongs to one.
+struct Item {
+    enum class Coding { Hevc, Av1, Jpeg, Exif, Notes };
     Coding coding = Coding::Hevc;
     std::vector<ByteRange> extents;
     std::vector<std::uint8_t> settings;  // the decoder's (hvcC, av1C)
+
+    bool coded() const { return coding == Coding::Hevc || coding == Coding::Av1; }
 
     // HEVC: of a NAL unit's length (ISO/IEC 14496-15, 8.3.3.1); 0 when the settings are too short to say.
     std::size_t lengthBytes() const { return settings.size() > 22 ? (settings[21] & 3U) + 1 : 0; }
@@ -22,7 +24,7 @@ struct CodedItem {
 struct ItemIndex {
     std::vector<ByteRange> extents;  // of all items, in the file
     std::vector<ByteRange> exif;     // of the one that holds Exif
-    std::vector<CodedItem> coded;
+    std::vector<Item> items;         // of those codings
     std::uint32_t width = 0, height = 0;  // of the largest picture, as stored
     bool rotated = false;                 // by a quarter
 };

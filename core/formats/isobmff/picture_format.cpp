@@ -151,7 +151,9 @@ void PictureMeasure::index(Bytes bytes) {
 std::vector<ByteRange> PictureMeasure::codedData() const {
     std::vector<ByteRange> coded;
     if (items_) {
-        for (const auto& item : items_->coded) coded.insert(coded.end(), item.extents.begin(), item.extents.end());
+        for (const auto& item : items_->items) {
+            if (item.coded()) coded.insert(coded.end(), item.extents.begin(), item.extents.end());
+        }
         if (coded.size() > limits::kMostMediaRanges) coded.clear();
     }
     if (coded.empty()) coded = data_;
@@ -174,6 +176,12 @@ Measured PictureMeasure::finish() {
                                : format_ == "avif" ? "AVIF"
                                                    : "JPEG XL";
     result.mediaData = codedData();
+    if (items_) {
+        for (const auto& item : items_->items) {
+            if (!item.coded() && item.extents.size() == 1 && result.enclosed.size() < limits::kMostMediaRanges)
+                result.enclosed.push_back(item.extents[0]);
+        }
+    }
     if (items_ && items_->width > 0) {
         result.description.width = items_->rotated ? items_->height : items_->width;
         result.description.height = items_->rotated ? items_->width : items_->height;

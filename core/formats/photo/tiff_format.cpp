@@ -122,7 +122,9 @@ Measured TiffMeasure::finish() {
     for (const auto& area : layout_->areas()) {
         // What begins further in than the data is not of this file; a preview may hold a smaller one.
         const auto& range = area.range;
-        if (area.coding != Area::Coding::Preview && range.length > 1 && result.mediaData.size() < kMostMedia)
+        if (area.coding == Area::Coding::Preview) {
+            if (result.enclosed.size() < kMostMedia) result.enclosed.push_back(range);
+        } else if (range.length > 1 && result.mediaData.size() < kMostMedia)
             result.mediaData.push_back({range.offset + 1, range.length - 1});
     }
     layout_->describe(result.description);

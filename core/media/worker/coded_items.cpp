@@ -1,31 +1,25 @@
 #include "media/worker/coded_items.h"
 
-#include "formats/hevc/stream_check.h"
 #include "formats/isobmff/boxes.h"
-#include "formats/isobmff/item_index.h"
+#include "formats/isobmff/item_check.h"
 #include "media/worker/av_input.h"
 #include "media/worker/strict_av1.h"
 
 namespace dreskel::media {
 namespace {
 
-using isobmff::CodedItem;
+using isobmff::Item;
+using isobmff::ItemFault;
 
 constexpr std::size_t kManyTiles = 4;
 
-// `byte` is of the item.
-std::optional<ItemFault> faultOf(const CodedItem& item, Bytes coded) {
-    if (item.coding == CodedItem::Coding::Av1) {
-        auto why = complaintAboutAv1(coded);
-        return why.empty() ? std::nullopt : std::optional(ItemFault{0, std::move(why)});
-    }
-    if (item.lengthBytes() == 0) return std::nullopt;
-    hevc::StreamCheck stream(item.settings);
-    const auto fault = stream.sample(coded, item.lengthBytes());
-    return fault ? std::optional(ItemFault{fault->byte, fault->why}) : std::nullopt;
+std::optional<ItemFault> faultIn(const Item& item, Bytes bytes) {
+    if (item.coding != Item::Coding::Av1) return isobmff::faultOf(item, bytes);
+    auto why = complaintAboutAv1(bytes);
+    return why.empty() ? std::nullopt : std::optional(ItemFault{0, std::move(why)});
 }
 
-std::uint64_t inFile(const CodedItem& item, std::uint64_t byte) {
+std::uint64_t inFile(const Item& item, std::uint64_t byte) {
     auto extent = item.extents.begin();
     while (extent != item.extents.end() && extent + 1 != item.extents.end() && byte >= extent->length)
         byte -= (extent++)->length;
@@ -42,22 +36,23 @@ std::optional<ItemFault> faultOfItems(Bytes file) {
     }
     if (!index) return ItemFault{0, "it has no index"};
     std::optional<ItemFault> first;
-    std::size_t faults = 0;
-    for (const auto& item : index->coded) {
-        std::vector<std::uint8_t> coded;
+    std::size_t faults = 0, pictures = 0;
+    for (const auto& item : index->items) {
+        std::vector<std::uint8_t> bytes;
         for (const auto& extent : item.extents) {
             const auto part = slice(file, extent.offset, extent.length);
-            coded.insert(coded.end(), part.begin(), part.end());
+            bytes.insert(bytes.end(), part.begin(), part.end());
         }
-        auto fault = faultOf(item, coded);
+        auto fault = faultIn(item, bytes);
+        if (item.coded()) ++pictures;
         if (!fault) continue;
-        ++faults;
+        if (item.coded()) ++faults;
         fault->byte = inFile(item, fault->byte);
         if (!first || fault->byte < first->byte) first = std::move(fault);
     }
     // Where not one of many tiles can be followed, it is the encoder that is not understood; the decoder
     // judges.
-    return faults >= kManyTiles && faults == index->coded.size() ? std::nullopt : first;
+    return faults >= kManyTiles && faults == pictures ? std::nullopt : first;
 }
 
 }  // namespace dreskel::media

@@ -1,20 +1,14 @@
-// The coded pictures and tiles inside a HEIF or AVIF file, each followed to its end: where foreign bytes are
+// The items inside a HEIF or AVIF file, each checked to its end: where foreign bytes are
 // among them, decoders mostly make a picture of them without complaint.
 #pragma once
 
 #include <optional>
-#include <string>
 
-#include "base/bytes.h"
+#include "formats/isobmff/item_check.h"
 
 namespace dreskel::media {
 
-struct ItemFault {
-    std::uint64_t byte = 0;  // of the file
-    std::string why;
-};
-
-// The first thing that is wrong; nothing when all is right, or when nothing can be said.
-std::optional<ItemFault> faultOfItems(Bytes file);
+// The first thing that is wrong, its byte counted from the start of the file; nothing when all is right, or when nothing can be said.
+std::optional<isobmff::ItemFault> faultOfItems(Bytes file);
 
 }  // namespace dreskel::media
