@@ -44,6 +44,8 @@ constexpr double kNear = 3.0, kFarther = 0.25;
 constexpr double kBeginning = 2.0;
 // How often in all the second best may be taken instead of the best: less often first.
 constexpr std::array kSecondBests{0, 2, 5};
+// Bytes behind a picture that may be the same file's.
+constexpr std::uint64_t kMostBehind = 256 << 20;
 
 // A place where the photo may go on.
 struct Offer {
@@ -124,7 +126,8 @@ class Joiner {
         return length;
     }
     Seam seams(const StreamDecoder& decoder) const;
-    bool whole();
+    enum class Judged { Wrong, Picture, Whole };  // Picture: what should stand behind it does not
+    Judged judge();
     void remember(const StreamDecoder& decoder, std::uint64_t lastLength);
     bool tired() const { return control_.stopped() || patience_.over(); }
 
@@ -178,12 +181,21 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
     return sure && (untold <= 1 || (forwards && smooth)) ? Seam::Fits : Seam::CannotTell;
 }
 
-// The same judgement as of any other file.
-bool Joiner::whole() {
+// The same judgement as of any other file. Behind the picture others of the same shot may stand, or a clip:
+// the last place grows to the end of what the file says of itself.
+Joiner::Judged Joiner::judge() {
     std::vector<Piece> pieces;
-    for (const auto& place : places_) {
+    const auto add = [&](const ByteRange& place) {
         for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
-    }
+    };
+    for (const auto& place : places_) add(place);
+    const auto cluster = pool_.cluster();
+    auto& last = places_.back();
+    const auto all = (last.length + cluster - 1) / cluster * cluster;
+    ByteRange behind{last.end(), all - last.length};
+    while (behind.length < kMostBehind && pool_.free(behind.end()) && !mine(behind.end()))
+        behind.length += cluster;
+    add(behind);
     PieceReader reader(card_, std::move(pieces));
     const auto measure = familyNamed("jpeg")->measure();
     std::vector<std::uint8_t> bytes;
@@ -192,7 +204,13 @@ bool Joiner::whole() {
         measure->give(Bytes(bytes).first(reader.read(want->offset, bytes)));
     }
     const auto measured = measure->finish();
-    return measured.accepted && measured.condition == Condition::Whole;
+    if (!measured.accepted) return Judged::Wrong;
+    const auto before = lengthSoFar();
+    if (measured.condition == Condition::Whole && measured.length > before)
+        last.length += measured.length - before;
+    return measured.condition == Condition::Whole ? Judged::Whole
+           : measured.decoded >= 1.0              ? Judged::Picture
+                                                  : Judged::Wrong;
 }
 
 // Remembers the way in hand when it reaches further than any before it, and fits at every join.
@@ -237,9 +255,15 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         if (state == StreamDecoder::State::Ended) {
             places_.back().length = decoder.offset() - joinAt;
             const auto look = seams(decoder);
-            if (look == Seam::Fits && whole()) return true;
-            if (look == Seam::CannotTell && (untold_.empty() || places_.size() < untold_.size()) && whole())
-                untold_ = places_;
+            const bool wanted = look == Seam::Fits || (look == Seam::CannotTell &&
+                                                       (untold_.empty() || places_.size() < untold_.size()));
+            const auto judged = wanted ? judge() : Judged::Wrong;
+            if (look == Seam::Fits && judged == Judged::Whole) return true;
+            if (look == Seam::CannotTell && judged == Judged::Whole) untold_ = places_;
+            if (look == Seam::Fits && judged == Judged::Picture) {
+                furthest_ = places_;
+                furthestBytes_ = UINT64_MAX;
+            }
             places_.back().length = 0;
             break;
         }

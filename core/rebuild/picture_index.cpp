@@ -60,8 +60,7 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
 }
 
 std::uint64_t damagedItems(CardView& card, const std::vector<ByteRange>& places,
-                           const std::vector<isobmff::Item>& items, std::uint64_t from,
-                           std::uint64_t to) {
+                           const std::vector<isobmff::Item>& items, std::uint64_t from, std::uint64_t to) {
     std::vector<Piece> pieces;
     for (const auto& place : places) {
         for (auto& piece : card.pieces(place)) pieces.push_back(std::move(piece));

@@ -21,7 +21,6 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
 // Of the items that reach in between two bytes of the file, which lies in these places: how many are not what
 // they should be to their last bit.
 std::uint64_t damagedItems(CardView& card, const std::vector<ByteRange>& places,
-                           const std::vector<isobmff::Item>& items, std::uint64_t from,
-                           std::uint64_t to);
+                           const std::vector<isobmff::Item>& items, std::uint64_t from, std::uint64_t to);
 
 }  // namespace dreskel::rebuild

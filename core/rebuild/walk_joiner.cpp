@@ -44,7 +44,8 @@ class WalkJoiner {
     bool follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt);
     // Goes on, the last piece growing with it, until something is wrong or `enough` is taken in.
     Outcome walk(Measure& measure, std::uint64_t enough, std::deque<State>* states, std::uint64_t& end);
-    // Those of the free clusters that are looked at, in the order of the pool: from the first to before the last.
+    // Those of the free clusters that are looked at, in the order of the pool: from the first to before the
+    // last.
     struct Reach {
         std::size_t first, last;
     };
@@ -193,8 +194,8 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     return false;
 }
 
-// The clusters' borders nearest to where it shows that something is wrong come first, but before them those where
-// text begins: what decodes text for a while is not right for that.
+// The clusters' borders nearest to where it shows that something is wrong come first, but before them those
+// where text begins: what decodes text for a while is not right for that.
 std::vector<std::uint64_t> WalkJoiner::cutsNear(std::uint64_t broken, std::uint64_t end) {
     std::vector<std::uint64_t> cuts;
     const auto pieceAt = length() - places_.back().length;

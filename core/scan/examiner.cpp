@@ -319,8 +319,8 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
             measured.condition = Condition::Unchecked;
             measured.decoded = 0;
         } else if (measured.decoded == 0 && measured.length > 0) {
-            measured.decoded = std::min(
-                0.9999, static_cast<double>(measured.proven) / static_cast<double>(measured.length));
+            measured.decoded =
+                std::min(0.9999, static_cast<double>(measured.proven) / static_cast<double>(measured.length));
         }
         return;
     }

@@ -19,7 +19,8 @@ bool inPieces(const Finding& finding) {
 constexpr const char* kUnshown = "its pieces meet where nothing shows that they belong together";
 
 // Whether each cluster beside each join holds something of an item that was followed, or of the index.
-bool joinsShow(const std::vector<ByteRange>& places, const rebuild::PictureIndex& picture, std::uint32_t cluster) {
+bool joinsShow(const std::vector<ByteRange>& places, const rebuild::PictureIndex& picture,
+               std::uint32_t cluster) {
     RangeSet followed;
     followed.add({0, picture.head.media.offset});
     for (const auto& item : picture.items) {
@@ -30,8 +31,8 @@ bool joinsShow(const std::vector<ByteRange>& places, const rebuild::PictureIndex
     }
     std::uint64_t at = 0;
     for (const auto& place : places) {
-        const bool shows = at == 0 || (followed.intersects({at - cluster, cluster}) &&
-                                       followed.intersects({at, cluster}));
+        const bool shows =
+            at == 0 || (followed.intersects({at - cluster, cluster}) && followed.intersects({at, cluster}));
         if (!shows) return false;
         at += place.length;
     }
@@ -75,7 +76,8 @@ Status Scanner::rebuildPictures(Running& running, Control& control) {
             if (!joined || joined->places.size() < 2) continue;
             auto whole = wholeIn(running, candidate, joined->places);
             if (!whole) continue;
-            if (!joinsShow(joined->places, *picture, pool.cluster())) leaveUnproven(whole->measured, kUnshown);
+            if (!joinsShow(joined->places, *picture, pool.cluster()))
+                leaveUnproven(whole->measured, kUnshown);
             running.joins[candidate.offset] = joinsOf(*joined, kConfidence);
             running.examiner.giveBack(std::move(*whole));
             pool.take(joined->places);

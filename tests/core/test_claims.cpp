@@ -43,7 +43,8 @@ class TestClaims : public QObject {
   private Q_SLOTS:
     // Notes and previews whose place the file states are its own, though its coded data are not all there.
     void whatAPhotoEnclosesStaysInside() {
-        const auto insideOf = [&](ByteRange enclosed, Condition condition, std::vector<ByteRange> places = {}) {
+        const auto insideOf = [&](ByteRange enclosed, Condition condition,
+                                  std::vector<ByteRange> places = {}) {
             Claims claims(*card_);
             auto outer = file(1, Kind::Photo, {0, 1 << 20}, Condition::Partial, 4096);
             outer.evidence.enclosed = {enclosed};

@@ -36,8 +36,9 @@ class TestFormats : public QObject {
         auto names = mediaNames();
         // Of the right structure, with noise where sensor data would be.
         names << QStringLiteral("heaps.crw") << QStringLiteral("sections.x3f") << QStringLiteral("parts.raf")
-              << QStringLiteral("blocks.mrw") << QStringLiteral("boxes.cr3") << QStringLiteral("more-parts.raf")
-              << QStringLiteral("portions.rw2") << QStringLiteral("list.iiq");
+              << QStringLiteral("blocks.mrw") << QStringLiteral("boxes.cr3")
+              << QStringLiteral("more-parts.raf") << QStringLiteral("portions.rw2")
+              << QStringLiteral("list.iiq") << QStringLiteral("several.jpg") << QStringLiteral("tiles.dng");
         for (const auto& name : names) QTest::newRow(qPrintable(name)) << name;
     }
     void lengthsAreExact() {

@@ -88,6 +88,9 @@ class TestRebuild : public QObject {
                     {b, 30}, {e, 25}, {a, 14}, {b, -1}, {e, -1}, {a, -1}};
         QTest::newRow("progressive, four pieces")
             << Runs{{f, 9}, {g, 20}, {f, 13}, {c, -1}, {f, 8}, {g, -1}, {f, -1}};
+        const auto h = QStringLiteral("several.jpg");
+        QTest::newRow("with further pictures behind it")
+            << Runs{{h, 60}, {a, -1}, {h, 100}, {e, -1}, {h, -1}};
         QTest::newRow("a clip between") << Runs{{b, 90}, {QStringLiteral("h264-last.mp4"), -1}, {b, -1}};
     }
     void cardsInPieces() {
@@ -107,6 +110,7 @@ class TestRebuild : public QObject {
         addPair("deep.flac", "inside.oga");
         addPair("music.wma", "lossless.flac");
         addPair("lossless.dng", "picture.png");
+        addPair("tiles.dng", "lossless.flac");
     }
     void recordsLeadOn() {
         QFETCH(QString, one);

@@ -13,7 +13,7 @@ constexpr std::size_t kPortion = 256 * 1024;
 constexpr std::size_t kLargestPacket = 6 + 65535;
 constexpr std::uint64_t kLeastPacks = 10, kLeastPackets = 48;  // either is enough: some write a pack a second
 constexpr std::uint64_t kSector = 512;
-constexpr std::size_t kFilling = 8;  // zeros at the end of a packet
+constexpr std::size_t kFilling = 8;      // zeros at the end of a packet
 constexpr double kClock = 90000;         // ticks a second
 constexpr double kBackwards = 0.5;       // seconds that the clock goes back where another recording begins
 constexpr double kLongestSilence = 0.7;  // seconds between packs (2.7.2)

@@ -30,8 +30,8 @@ std::optional<ItemFault> faultOfExif(Bytes bytes) {
     return ItemFault{0, "no facts stand where its index says"};
 }
 
-// XMP names itself at its beginning and, in a packet, says where it ends (ISO 16684-1, 7.3); XML in UTF-8 holds no
-// control characters but three (XML 1.0, 2.2).
+// XMP names itself at its beginning and, in a packet, says where it ends (ISO 16684-1, 7.3); XML in UTF-8
+// holds no control characters but three (XML 1.0, 2.2).
 std::optional<ItemFault> faultOfNotes(Bytes bytes) {
     constexpr std::size_t kFront = 512, kEnd = 64, kMostZeros = 16;
     for (std::size_t i = 0; i < kMostZeros && !bytes.empty() && bytes.back() == 0; ++i)

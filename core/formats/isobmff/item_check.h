@@ -12,8 +12,8 @@ struct ItemFault {
     std::string why;
 };
 
-// HEVC and JPEG are followed to their end, Exif and notes looked at as far as their structure goes. Nothing is
-// said of AV1, and nothing when all is right.
+// HEVC and JPEG are followed to their end, Exif and notes looked at as far as their structure goes. Nothing
+// is said of AV1, and nothing when all is right.
 std::optional<ItemFault> faultOf(const Item& item, Bytes bytes);
 
 }  // namespace dreskel::isobmff

@@ -17,7 +17,8 @@ struct Items {
     std::vector<std::pair<std::uint32_t, Item::Coding>> known;
 };
 
-// Behind the type stands a name, and of a "mime" item what it is, both ended by a zero (ISO/IEC 14496-12, 8.11.6).
+// Behind the type stands a name, and of a "mime" item what it is, both ended by a zero (ISO/IEC
+// 14496-12, 8.11.6).
 std::optional<Item::Coding> codingOf(Bytes type, Bytes behind) {
     if (startsWith(type, "hvc1")) return Item::Coding::Hevc;
     if (startsWith(type, "av01")) return Item::Coding::Av1;

@@ -22,9 +22,9 @@ struct Item {
 };
 
 struct ItemIndex {
-    std::vector<ByteRange> extents;  // of all items, in the file
-    std::vector<ByteRange> exif;     // of the one that holds Exif
-    std::vector<Item> items;         // of those codings
+    std::vector<ByteRange> extents;       // of all items, in the file
+    std::vector<ByteRange> exif;          // of the one that holds Exif
+    std::vector<Item> items;              // of those codings
     std::uint32_t width = 0, height = 0;  // of the largest picture, as stored
     bool rotated = false;                 // by a quarter
 };

@@ -146,8 +146,8 @@ void PictureMeasure::index(Bytes bytes) {
     advance(box_.size);
 }
 
-// Beside the coded pictures a file's data may hold a JPEG, notes in XML, even a clip. Where no items tell, its
-// data begin with a preview.
+// Beside the coded pictures a file's data may hold a JPEG, notes in XML, even a clip. Where no items tell,
+// its data begin with a preview.
 std::vector<ByteRange> PictureMeasure::codedData() const {
     std::vector<ByteRange> coded;
     if (items_) {
@@ -178,7 +178,8 @@ Measured PictureMeasure::finish() {
     result.mediaData = codedData();
     if (items_) {
         for (const auto& item : items_->items) {
-            if (!item.coded() && item.extents.size() == 1 && result.enclosed.size() < limits::kMostMediaRanges)
+            if (!item.coded() && item.extents.size() == 1 &&
+                result.enclosed.size() < limits::kMostMediaRanges)
                 result.enclosed.push_back(item.extents[0]);
         }
     }

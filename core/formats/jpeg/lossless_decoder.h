@@ -67,7 +67,7 @@ class LosslessDecoder {
     bool started_ = false, inScan_ = false;
     std::uint32_t width_ = 0, height_ = 0;  // in MCUs
     int precision_ = 0, predictor_ = 0, pointShift_ = 0;
-    int beyond_ = 0;  // what no sample reaches
+    int beyond_ = 0;           // what no sample reaches
     bool valuesKnown_ = true;  // with sampling the order of the samples differs between cameras
     std::vector<Part> parts_;  // of the frame, then in the order of the scan
     std::array<std::shared_ptr<const HuffmanTable>, 4> tables_;

@@ -24,8 +24,8 @@ class RawWalk : public Walk {
         advance(length);
         close();
     }
-    // Three parts: a JPEG, a header of the sensor data, the sensor data; of sensors with a second set of cells
-    // two more, a header and data.
+    // Three parts: a JPEG, a header of the sensor data, the sensor data; of sensors with a second set of
+    // cells two more, a header and data.
     std::uint64_t raf(Bytes bytes) {
         format_ = "raf";
         camera_ = ByteReader(slice(bytes, 28, 32)).text(32);

@@ -49,8 +49,8 @@ enum Tag : std::uint16_t {
 // As LibRaw reads them. Versions 4 and 5 are in portions of 16 KiB, of which the last is all there.
 std::uint64_t PanasonicSensor::length() const {
     const bool deep = bits == 14;
-    const std::uint32_t samples = version == 4   ? 14
-                                  : version == 6 ? (deep ? 11U : 14U)
+    const std::uint32_t samples = version == 4                   ? 14
+                                  : version == 6                 ? (deep ? 11U : 14U)
                                   : version == 5 || version == 7 ? (deep ? 9U : 10U)
                                                                  : 0;
     if (samples == 0) return 0;
@@ -250,7 +250,8 @@ void Layout::settle() {
             addArea({at, length}, codingOf(image, length, name), most);
         }
         if (image.jpegLength > 0)
-            addArea({image.jpegAt, image.jpegLength}, name == "tiff" ? Area::Coding::Old : Area::Coding::Preview);
+            addArea({image.jpegAt, image.jpegLength},
+                    name == "tiff" ? Area::Coding::Old : Area::Coding::Preview);
     }
     std::sort(areas_.begin(), areas_.end(),
               [](const Area& a, const Area& b) { return a.range.offset < b.range.offset; });
@@ -269,7 +270,8 @@ void Layout::settle() {
     settlePadding();
 }
 
-// Some writers begin all data at an even byte, as they should (TIFF 6.0, section 2), and fill up the last, too.
+// Some writers begin all data at an even byte, as they should (TIFF 6.0, section 2), and fill up the last,
+// too.
 void Layout::settlePadding() {
     if (areas_.empty() || areas_.back().range.end() != end_ || end_ % 2 == 0) return;
     for (std::size_t i = 0; i + 1 < areas_.size(); ++i) {

@@ -31,7 +31,8 @@ struct Area {
 // Where the sensor data of Panasonic's raw files lie, which say so with tags of their own.
 struct PanasonicSensor {
     std::uint32_t at = 0, width = 0, height = 0, bits = 0, version = 4;
-    // In bytes, for when it is not stated: blocks of sixteen bytes hold so many samples of a row. 0: not known.
+    // In bytes, for when it is not stated: blocks of sixteen bytes hold so many samples of a row. 0: not
+    // known.
     std::uint64_t length() const;
 };
 

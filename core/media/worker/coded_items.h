@@ -8,7 +8,8 @@
 
 namespace dreskel::media {
 
-// The first thing that is wrong, its byte counted from the start of the file; nothing when all is right, or when nothing can be said.
+// The first thing that is wrong, its byte counted from the start of the file; nothing when all is right, or
+// when nothing can be said.
 std::optional<isobmff::ItemFault> faultOfItems(Bytes file);
 
 }  // namespace dreskel::media

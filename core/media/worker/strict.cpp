@@ -87,8 +87,7 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
     const bool lossy = coding != nullptr && (coding->props & AV_CODEC_PROP_LOSSY) != 0;
     // A WebP's data were followed to their end before.
     const bool own = stream.codec_id == AV_CODEC_ID_MJPEG || stream.codec_id == AV_CODEC_ID_WEBP;
-    if (lossy && !own && holdsPhotoData(packet))
-        return "a photo's data among its own";
+    if (lossy && !own && holdsPhotoData(packet)) return "a photo's data among its own";
     switch (stream.codec_id) {
         case AV_CODEC_ID_H264:
         case AV_CODEC_ID_HEVC: {

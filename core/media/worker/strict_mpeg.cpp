@@ -17,8 +17,7 @@ struct Slices {
 
     bool complete(int height) const {
         const int rows = (height + 15) / 16, interlaced = (height + 31) / 32;
-        return field ? last == interlaced || last == (rows + 1) / 2
-                     : last == rows || last == 2 * interlaced;
+        return field ? last == interlaced || last == (rows + 1) / 2 : last == rows || last == 2 * interlaced;
     }
 };
 

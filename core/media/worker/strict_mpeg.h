@@ -1,6 +1,6 @@
 // MPEG-2 video (ISO/IEC 13818-2). Encoders may fill up with zeros in front of a start code,
-// so a decoder must not complain of those; whether bytes are missing shows in the slices, which lie in one row of
-// macroblocks each and follow each other without a gap from the first to the last (6.1.2.2).
+// so a decoder must not complain of those; whether bytes are missing shows in the slices, which lie in one
+// row of macroblocks each and follow each other without a gap from the first to the last (6.1.2.2).
 #pragma once
 
 #include <string>
