@@ -80,6 +80,8 @@ std::span<const Told> germanForms() {
         {"no notes stand where its index says", "wo ihr Index Notizen nennt, stehen keine"},
         {"its notes hold what no text does", "ihre Notizen enthalten, was kein Text enthält"},
         {"its notes do not end", "ihre Notizen enden nicht"},
+        {"the recording was never closed: where its sound ends was taken for its end",
+         "die Aufnahme wurde nie abgeschlossen: ihr Ende ist, wo ihr Ton endet"},
         {"a slice of a picture is missing", "ein Streifen eines Bildes fehlt"},
         {"a photo's data among its own", "Daten eines Fotos zwischen den eigenen"},
         {"a picture of it breaks off", "ein Bild davon bricht ab"},

@@ -11,6 +11,7 @@
 #include "media/thumbnail.h"
 #include "rebuild/playing_avi.h"
 #include "rebuild/playing_clip.h"
+#include "rebuild/playing_wav.h"
 
 namespace dreskel {
 namespace {
@@ -82,6 +83,7 @@ std::vector<std::uint8_t> exifOf(CardView& card, const Finding& finding) {
 bool VersionMaker::fits(const Finding& finding) {
     if (finding.condition != Condition::Partial) return false;
     if (finding.kind == Kind::Photo) return finding.decoded > 0;
+    if (finding.format == "wav") return true;
     const auto* format = formatFor(finding.format);
     return finding.kind == Kind::Video && format != nullptr &&
            (format->name() == "isobmff" || format->name() == "avi");
@@ -90,6 +92,7 @@ bool VersionMaker::fits(const Finding& finding) {
 Result<Version> VersionMaker::of(const Finding& finding, Control& control) {
     if (finding.kind == Kind::Photo) return ofPhoto(finding, control);
     if (finding.format == "avi") return ofAvi(finding);
+    if (finding.format == "wav") return ofWav(finding);
     return ofClip(finding, control);
 }
 
@@ -132,6 +135,12 @@ Result<Version> VersionMaker::ofAvi(const Finding& finding) {
         version.made += "; " + std::to_string(playing.value().passedOver) +
                         " bytes are passed over, from where on sound may be ahead of the picture";
     return version;
+}
+
+Result<Version> VersionMaker::ofWav(const Finding& finding) {
+    auto pieces = rebuild::makePlayingWav(card_, finding.pieces);
+    if (!pieces) return pieces.error();
+    return Version{std::move(pieces.value()), "what plays", "", "its lengths were written anew"};
 }
 
 // What the first index leaves out is judged again: a picture that builds on a lost one may come to light only

@@ -1,5 +1,5 @@
 // Of a file that is only partly there, a version that opens everywhere: a photo with what is lost plainly
-// marked, a clip that plays through its gaps. Never in place of the file itself; beside it.
+// marked, a clip that plays through its gaps, a recording that says how long it is. Never in place of the file itself; beside it.
 #pragma once
 
 #include <memory>
@@ -35,6 +35,7 @@ class VersionMaker {
     Result<Version> ofPhoto(const Finding& finding, Control& control);
     Result<Version> ofClip(const Finding& finding, Control& control);
     Result<Version> ofAvi(const Finding& finding);
+    Result<Version> ofWav(const Finding& finding);
 
     CardView& card_;
     media::DecoderProcess decoder_;

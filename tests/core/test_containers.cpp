@@ -26,6 +26,43 @@ class TestContainers : public QObject {
     }
 
   private Q_SLOTS:
+    // A recorder that lost power leaves lengths that are none. Behind the sound: nothing, coded data, another
+    // recording.
+    void aRecordingThatWasNeverClosedEndsWithItsSound_data() {
+        QTest::addColumn<quint32>("riff");
+        QTest::addColumn<quint32>("data");
+        QTest::addColumn<QString>("behind");
+        const std::pair<quint32, quint32> none[] = {
+            {0, 0}, {36, 0}, {0xffffffff, 0xffffffff}, {0x7ffff024, 0x7ffff000}};
+        for (const auto& [riff, data] : none) {
+            for (const auto* behind : {"", "baseline-420.jpg", "deep.wav"})
+                QTest::addRow("%x, %s", data + riff, behind) << riff << data << QString::fromLatin1(behind);
+        }
+    }
+    void aRecordingThatWasNeverClosedEndsWithItsSound() {
+        QFETCH(quint32, riff);
+        QFETCH(quint32, data);
+        QFETCH(QString, behind);
+        auto file = mediaFile(QStringLiteral("stereo.wav"));
+        constexpr std::string_view mark = "data";
+        const auto at = std::search(file.begin(), file.end(), mark.begin(), mark.end()) - file.begin();
+        file.resize(file.size() / 4096 * 4096);
+        for (unsigned i = 0; i < 4; ++i) {
+            file[4 + i] = static_cast<std::uint8_t>(riff >> (8 * i));
+            file[static_cast<std::size_t>(at) + 4 + i] = static_cast<std::uint8_t>(data >> (8 * i));
+        }
+        auto card = file;
+        if (!behind.isEmpty()) {
+            const auto other = mediaFile(behind);
+            card.insert(card.end(), other.begin() + 8192, other.end());
+        }
+        card.resize(card.size() + 300000, 0);
+        const auto measured = measureWith("wav", card);
+        QVERIFY(measured.accepted);
+        QVERIFY(measured.condition == Condition::Partial);
+        QCOMPARE(measured.length, std::uint64_t{file.size()});
+        QVERIFY(measured.description.duration.value_or(0) > 5);
+    }
     void tellsWhereAClipWasRecorded() {
         const auto measured = measureWith("isobmff", mediaFile(QStringLiteral("placed.mov")));
         QVERIFY(measured.description.position.has_value());

@@ -181,6 +181,23 @@ class TestVersions : public QObject {
         QCOMPARE(check.value().same, sum.items.size() + 1);
         QVERIFY(check.value().wrong.empty());
     }
+    void aRecordingThatWasNeverClosedPlays() {
+        const auto good = mediaFile(QStringLiteral("stereo.wav"));
+        auto lost = good;
+        std::fill_n(lost.begin() + 4, 4, std::uint8_t{0});
+        constexpr std::string_view mark = "data";
+        std::fill_n(std::search(lost.begin(), lost.end(), mark.begin(), mark.end()) + 4, 4, std::uint8_t{0});
+        const auto sum = delivered(lost);
+        const auto item = std::find_if(sum.items.begin(), sum.items.end(), [](const DeliveryItem& each) {
+            return each.finding.kind == Kind::Audio;
+        });
+        QVERIFY(item != sum.items.end());
+        QVERIFY2(!item->version.savedAs.empty(), item->version.whyNot.c_str());
+        // The very file it was, but for what its head says of things that were not lost.
+        const auto saved = readFile(pathOf(sum, item->version));
+        QCOMPARE(saved.size(), good.size());
+        QVERIFY(saved == good);
+    }
     // An AVI that was never closed, with and without lengths, and one with a hole.
     void anAviWithoutItsIndexPlays_data() {
         QTest::addColumn<QString>("name");

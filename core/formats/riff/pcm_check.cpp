@@ -12,6 +12,8 @@ namespace {
 
 // Blocks at the start of a recording that say what it is like.
 constexpr std::size_t kOpening = 4;
+// Blank blocks that are no silence any more: recorders hear some noise always.
+constexpr std::size_t kSilence = 16;
 // Samples at the edge of a block in which sound is looked for.
 constexpr std::size_t kEdge = 4;
 // So many times worse foretold than others near it: no sound of a recording, which would have to begin on the
@@ -68,10 +70,13 @@ void PcmCheck::judge() {
     block.blank =
         std::all_of(block_.begin(), block_.end(), [first](std::uint8_t byte) { return byte == first; }) &&
         (first == 0 || first == 0xff);
+    const auto frame = std::size_t{width} * layout_.channels;
+    const auto lastByte = std::find_if(block_.rbegin(), block_.rend(), [](std::uint8_t byte) { return byte != 0; });
+    const auto upTo = position_ + static_cast<std::uint64_t>(block_.rend() - lastByte);
+    block.ends = dataAt_ + (upTo - dataAt_ + frame - 1) / frame * frame;
     block.startsLoud = loudIn(0, edge);
     block.endsLoud = loudIn(all - edge, all);
     if (!before_.empty()) {
-        const auto frame = std::size_t{width} * layout_.channels;
         const auto phase = static_cast<std::size_t>((position_ - dataAt_) % frame);
         const auto seam =
             mayJump(before_, block_, layout_, phase) ? seamOf(before_, block_, layout_, phase) : std::nullopt;
@@ -83,16 +88,31 @@ void PcmCheck::judge() {
     block_.clear();
 }
 
-std::vector<bool> PcmCheck::foreign() const {
-    std::vector<bool> foreign(blocks_.size(), false);
+// A recording that begins as noise may well go on so.
+bool PcmCheck::noisy() const {
     const auto opening = std::min(kOpening, blocks_.size());
     const auto odd = std::count_if(blocks_.begin(), blocks_.begin() + static_cast<std::ptrdiff_t>(opening),
                                    [](const Block& block) { return block.coded; });
-    // A recording that begins as noise may well go on so.
-    const bool noisy = static_cast<std::size_t>(odd) * 2 > opening;
+    return static_cast<std::size_t>(odd) * 2 > opening;
+}
+
+bool PcmCheck::isOver() {
+    for (; asked_ < blocks_.size(); ++asked_) {
+        const auto& block = blocks_[asked_];
+        if (block.jumps || (block.coded && asked_ >= kOpening && !noisy())) return true;
+        blanks_ = block.blank ? blanks_ + 1 : 0;
+        if (blanks_ >= kSilence) return true;
+        if (!block.blank) soundEnds_ = block.ends;
+    }
+    return false;
+}
+
+std::vector<bool> PcmCheck::foreign() const {
+    std::vector<bool> foreign(blocks_.size(), false);
+    const bool all = noisy();
     for (std::size_t i = 0; i < blocks_.size(); ++i) {
         if (!blocks_[i].blank) {
-            foreign[i] = blocks_[i].coded && !noisy;
+            foreign[i] = blocks_[i].coded && !all;
             continue;
         }
         // Silence may be recorded, but it does not begin and end with a cluster, nor begin with one and never

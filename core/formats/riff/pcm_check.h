@@ -22,10 +22,15 @@ class PcmCheck {
     };
     // `dataAt`: where in the file the data chunk begins. Blocks are counted from the start of the file, as
     // clusters are, so that a foreign cluster fills a block.
-    PcmCheck(Layout layout, std::uint64_t dataAt) : layout_(layout), dataAt_(dataAt), position_(dataAt) {}
+    PcmCheck(Layout layout, std::uint64_t dataAt) : layout_(layout), dataAt_(dataAt), position_(dataAt), soundEnds_(dataAt) {}
 
     // The next bytes of the data chunk, from its beginning on, in any portions.
     void feed(Bytes bytes);
+    // For a recording that does not say how long it is: whether its sound is over, by what came so far. Looks at
+    // what is new since it was asked the last time.
+    bool isOver();
+    // Where it ended in the file, or what was given does: the last frame in which there is sound.
+    std::uint64_t soundEnds() const { return soundEnds_; }
     // No more will come; judges what is left of the last cluster.
     void finish();
 
@@ -45,8 +50,10 @@ class PcmCheck {
         bool blank = false;
         bool jumps = false;                         // at its beginning
         bool startsLoud = false, endsLoud = false;  // there is sound in its first, or its last, few samples
+        std::uint64_t ends = 0;                     // in the file, behind its last frame that is not zero
     };
     void judge();
+    bool noisy() const;
 
     Layout layout_;
     std::uint64_t dataAt_ = 0;
@@ -54,6 +61,8 @@ class PcmCheck {
     std::vector<std::uint8_t> block_, before_;  // before_: the one before it
     std::vector<float> samples_;                // of one block, -1 to 1; kept to spare allocations
     std::vector<Block> blocks_;
+    std::size_t asked_ = 0, blanks_ = 0;  // blocks that isOver() has looked at; blank ones up to there
+    std::uint64_t soundEnds_ = 0;
 };
 
 }  // namespace dreskel::riff

@@ -13,6 +13,14 @@ constexpr std::size_t kHeadLength = 1024;
 constexpr std::size_t kPortion = 256 * 1024;
 constexpr std::size_t kMapLength = 64;
 
+constexpr std::uint64_t kLongestUnclosed = 16ULL << 30;
+
+// What recorders and writers to pipes leave for a length that they do not know yet.
+constexpr bool isNone(std::uint32_t size) {
+    constexpr std::uint32_t kHalf = 0x7ffff000;  // the most that is even for clusters and for those who read signs
+    return size == 0 || size == kHalf || size == INT32_MAX || size >= UINT32_MAX - 36;
+}
+
 struct SampleFormat {
     std::uint16_t tag = 0;
     std::uint16_t channels = 0;
@@ -47,7 +55,7 @@ class WavMeasure : public Measure {
     Measured finish() override;
     // Once the samples are reached, of those that can be told apart.
     std::optional<WavHead> head() const {
-        if (phase_ != Phase::Samples || !format_ || !format_->pcm()) return std::nullopt;
+        if (phase_ != Phase::Samples || !closed_ || !format_ || !format_->pcm()) return std::nullopt;
         return WavHead{dataAt_,
                        std::max(end_, dataEnd_),
                        {(format_->bits + 7U) / 8, format_->channels, format_->tag == 3}};
@@ -60,10 +68,15 @@ class WavMeasure : public Measure {
     void chunk(Bytes bytes);
     void samples(Bytes bytes);
     void broadcast(Bytes body);
+    bool sizes(Bytes body);
+    Measured finishUnclosed(Measured result) const;
 
     Phase phase_ = Phase::Chunk;
     std::uint64_t position_ = 0;
     std::uint64_t end_ = 0;  // as the RIFF header states it
+    // Of RF64, whose sizes of 32 bits say nothing: what stands in their place.
+    bool large_ = false;
+    std::uint64_t largeData_ = 0;
     bool closed_ = true;
     int chunks_ = 0;
     std::optional<SampleFormat> format_;
@@ -76,23 +89,36 @@ class WavMeasure : public Measure {
 
 void WavMeasure::top(Bytes bytes) {
     ByteReader reader(bytes, Endian::Little);
-    reader.skip(4);
+    large_ = !startsWith(reader.take(4), "RIFF");
     const auto size = reader.u32();
-    end_ = std::uint64_t{8} + size;
-    // A recorder that lost power leaves no length, or all ones.
-    if (size < 36 || size == 0xffffffff) closed_ = false;
+    closed_ = large_ || (size >= 36 && !isNone(size - 36));
+    end_ = large_ || !closed_ ? UINT64_MAX : std::uint64_t{8} + size;
     position_ = 12;
+}
+
+// The ds64 chunk (EBU Tech 3306, 3.2; ITU-R BS.2088): the length of the file, and of the data.
+bool WavMeasure::sizes(Bytes body) {
+    ByteReader reader(body, Endian::Little);
+    const auto size = reader.u64();
+    largeData_ = reader.u64();
+    closed_ = size >= 36 && largeData_ > 0;
+    end_ = checkedAdd(size, 8).value_or(UINT64_MAX);
+    return reader.ok();
 }
 
 void WavMeasure::chunk(Bytes bytes) {
     ByteReader reader(bytes, Endian::Little);
     const auto name = reader.take(4);
-    const std::uint64_t size = reader.u32();
+    const auto stated = reader.u32();
+    const bool data = startsWith(name, "data");
+    const std::uint64_t size = data && large_ && stated == UINT32_MAX ? largeData_ : stated;
+    if (data && !large_ && isNone(stated)) closed_ = false;
     const bool possible =
         reader.ok() && ++chunks_ < limits::kMostRiffChunks &&
         std::all_of(name.begin(), name.end(), [](std::uint8_t c) { return c >= 0x20 && c < 0x7f; });
     const auto bodyEnd = position_ + 8 + size;
-    if (!possible || (closed_ && bodyEnd > end_)) {
+    const bool tooLong = closed_ && (bodyEnd > end_ || bodyEnd < size);
+    if (!possible || tooLong || (large_ && chunks_ == 1 && !startsWith(name, "ds64"))) {
         phase_ = Phase::Over;
         return;
     }
@@ -121,18 +147,20 @@ void WavMeasure::chunk(Bytes bytes) {
         format_ = format;
     } else if (startsWith(name, "bext")) {
         broadcast(body);
-    } else if (startsWith(name, "data")) {
+    } else if (startsWith(name, "ds64")) {
+        if (!sizes(body)) phase_ = Phase::Over;
+    } else if (data) {
         if (!format_) {
             phase_ = Phase::Over;
             return;
         }
         dataAt_ = position_ + 8;
-        dataEnd_ = bodyEnd;
-        if (!closed_) {
+        dataEnd_ = closed_ ? bodyEnd : dataAt_ + kLongestUnclosed;
+        if (!closed_ && !format_->pcm()) {
             phase_ = Phase::Over;
             return;
         }
-        if (format_->pcm() && size > 0) {
+        if (format_->pcm() && (size > 0 || !closed_)) {
             check_.emplace(PcmCheck::Layout{(format_->bits + 7U) / 8, format_->channels, format_->tag == 3},
                            dataAt_);
             sampleAt_ = dataAt_;
@@ -148,9 +176,10 @@ void WavMeasure::samples(Bytes bytes) {
     check_->feed(bytes);
     cutOff_ = bytes.size() < std::min<std::uint64_t>(kPortion, dataEnd_ - sampleAt_);
     sampleAt_ += bytes.size();
-    if (sampleAt_ < dataEnd_ && !cutOff_) return;
+    if (sampleAt_ < dataEnd_ && !cutOff_ && (closed_ || !check_->isOver())) return;
     check_->finish();
-    phase_ = cutOff_ || position_ + 8 > end_ ? Phase::Over : Phase::Chunk;
+    if (!closed_) check_->isOver();
+    phase_ = cutOff_ || !closed_ || position_ + 8 > end_ ? Phase::Over : Phase::Chunk;
 }
 
 // EBU Tech 3285: originator, date and time at fixed places.
@@ -170,6 +199,21 @@ void WavMeasure::broadcast(Bytes body) {
     if (digits == 14) taken_ = iso;
 }
 
+// Of a recorder that lost power. Where the sound ends, the recording does.
+Measured WavMeasure::finishUnclosed(Measured result) const {
+    const auto end = check_ ? std::min(check_->soundEnds(), sampleAt_) : dataAt_;
+    result.length = result.proven = end;
+    result.condition = end > dataAt_ ? Condition::Partial : Condition::Broken;
+    result.why = end > dataAt_ ? "the recording was never closed: where its sound ends was taken for its end"
+                               : "the recording was never closed: it does not say how long it is";
+    if (end == dataAt_) return result;
+    result.decoded = 0.9999;
+    result.description.duration = static_cast<double>(end - dataAt_) / format_->bytesPerSecond;
+    result.mediaData.push_back({dataAt_, end - dataAt_});
+    result.needsDecoder = true;
+    return result;
+}
+
 Measured WavMeasure::finish() {
     Measured result;
     result.format = "wav";
@@ -182,12 +226,7 @@ Measured WavMeasure::finish() {
     about.codec = (format_->pcm() ? std::string(format_->tag == 3 ? "PCM float" : "PCM") : "WAV, coded") +
                   ", " + std::to_string(format_->rate) + " Hz, " + std::to_string(format_->channels) + " ch";
     if (format_->pcm()) result.notices = Notices::ForeignKinds;
-    if (!closed_) {
-        result.condition = Condition::Broken;
-        result.why = "the recording was never closed: it does not say how long it is";
-        result.length = result.proven = dataAt_;
-        return result;
-    }
+    if (!closed_) return finishUnclosed(std::move(result));
     // The stated end is believed when the chunks fill it; some writers state a little too much.
     const bool filled = position_ + 8 > end_ && position_ <= end_;
     result.length = cutOff_ ? sampleAt_ : filled ? end_ : std::max(position_, dataEnd_);
@@ -251,7 +290,8 @@ std::optional<WavHead> wavHeadOf(Bytes front) {
 }
 
 bool WavFormat::matches(Bytes head) const {
-    return head.size() >= 44 && startsWith(head, "RIFF") && startsWith(head.subspan(8), "WAVE") &&
+    const bool riff = startsWith(head, "RIFF") || startsWith(head, "RF64") || startsWith(head, "BW64");
+    return head.size() >= 44 && riff && startsWith(head.subspan(8), "WAVE") &&
            std::all_of(head.begin() + 12, head.begin() + 16,
                        [](std::uint8_t c) { return c >= 0x20 && c < 0x7f; });
 }
