@@ -1,5 +1,6 @@
 // Of a file that is only partly there, a version that opens everywhere: a photo with what is lost plainly
-// marked, a clip that plays through its gaps, a recording that says how long it is. Never in place of the file itself; beside it.
+// marked, a clip that plays through its gaps, a recording that says how long it is. Never in place of the
+// file itself; beside it.
 #pragma once
 
 #include <memory>

@@ -12,6 +12,8 @@ namespace {
 
 // Blocks at the start of a recording that say what it is like.
 constexpr std::size_t kOpening = 4;
+// In one of so many blocks something as sudden by itself is often.
+constexpr std::size_t kOftenOf = 64;
 // Blank blocks that are no silence any more: recorders hear some noise always.
 constexpr std::size_t kSilence = 16;
 // Samples at the edge of a block in which sound is looked for.
@@ -71,15 +73,18 @@ void PcmCheck::judge() {
         std::all_of(block_.begin(), block_.end(), [first](std::uint8_t byte) { return byte == first; }) &&
         (first == 0 || first == 0xff);
     const auto frame = std::size_t{width} * layout_.channels;
-    const auto lastByte = std::find_if(block_.rbegin(), block_.rend(), [](std::uint8_t byte) { return byte != 0; });
+    const auto lastByte =
+        std::find_if(block_.rbegin(), block_.rend(), [](std::uint8_t byte) { return byte != 0; });
     const auto upTo = position_ + static_cast<std::uint64_t>(block_.rend() - lastByte);
     block.ends = dataAt_ + (upTo - dataAt_ + frame - 1) / frame * frame;
     block.startsLoud = loudIn(0, edge);
     block.endsLoud = loudIn(all - edge, all);
-    if (!before_.empty()) {
-        const auto phase = static_cast<std::size_t>((position_ - dataAt_) % frame);
-        const auto seam =
-            mayJump(before_, block_, layout_, phase) ? seamOf(before_, block_, layout_, phase) : std::nullopt;
+    const auto phase = static_cast<std::size_t>((position_ - dataAt_) % frame);
+    const auto firstFrame = (frame - phase) % frame;
+    block.suddenWithin = suddennessWithin(slice(block_, firstFrame, block_.size()), layout_);
+    block.sudden = before_.empty() ? 0 : suddenness(before_, block_, layout_, phase);
+    if (block.sudden > 1) {
+        const auto seam = seamOf(before_, block_, layout_, phase);
         block.jumps = seam && seam->jump > kJumps;
     }
     blocks_.push_back(block);
@@ -99,7 +104,7 @@ bool PcmCheck::noisy() const {
 bool PcmCheck::isOver() {
     for (; asked_ < blocks_.size(); ++asked_) {
         const auto& block = blocks_[asked_];
-        if (block.jumps || (block.coded && asked_ >= kOpening && !noisy())) return true;
+        if (jumpsAt(block) || (block.coded && asked_ >= kOpening && !noisy())) return true;
         blanks_ = block.blank ? blanks_ + 1 : 0;
         if (blanks_ >= kSilence) return true;
         if (!block.blank) soundEnds_ = block.ends;
@@ -127,9 +132,17 @@ std::vector<bool> PcmCheck::foreign() const {
     return foreign;
 }
 
+// Drums and clicks do so all the time, and now and then at a border.
+bool PcmCheck::jumpsAt(const Block& block) const {
+    if (!block.jumps) return false;
+    const auto alike = std::count_if(blocks_.begin(), blocks_.end(),
+                                     [&](const Block& other) { return other.suddenWithin >= block.sudden; });
+    return alike < 2 || static_cast<std::size_t>(alike) * kOftenOf < blocks_.size();
+}
+
 std::optional<std::uint64_t> PcmCheck::jumpsAt() const {
     const auto found =
-        std::find_if(blocks_.begin(), blocks_.end(), [](const Block& block) { return block.jumps; });
+        std::find_if(blocks_.begin(), blocks_.end(), [&](const Block& block) { return jumpsAt(block); });
     if (found == blocks_.end()) return std::nullopt;
     return (dataAt_ / kBlock + static_cast<std::uint64_t>(found - blocks_.begin())) * kBlock;
 }

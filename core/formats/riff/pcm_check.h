@@ -22,12 +22,13 @@ class PcmCheck {
     };
     // `dataAt`: where in the file the data chunk begins. Blocks are counted from the start of the file, as
     // clusters are, so that a foreign cluster fills a block.
-    PcmCheck(Layout layout, std::uint64_t dataAt) : layout_(layout), dataAt_(dataAt), position_(dataAt), soundEnds_(dataAt) {}
+    PcmCheck(Layout layout, std::uint64_t dataAt)
+        : layout_(layout), dataAt_(dataAt), position_(dataAt), soundEnds_(dataAt) {}
 
     // The next bytes of the data chunk, from its beginning on, in any portions.
     void feed(Bytes bytes);
-    // For a recording that does not say how long it is: whether its sound is over, by what came so far. Looks at
-    // what is new since it was asked the last time.
+    // For a recording that does not say how long it is: whether its sound is over, by what came so far. Looks
+    // at what is new since it was asked the last time.
     bool isOver();
     // Where it ended in the file, or what was given does: the last frame in which there is sound.
     std::uint64_t soundEnds() const { return soundEnds_; }
@@ -49,11 +50,14 @@ class PcmCheck {
         bool coded = false;
         bool blank = false;
         bool jumps = false;                         // at its beginning
+        double sudden = 0, suddenWithin = 0;        // how much so, there and elsewhere (waveform.h)
         bool startsLoud = false, endsLoud = false;  // there is sound in its first, or its last, few samples
         std::uint64_t ends = 0;                     // in the file, behind its last frame that is not zero
     };
     void judge();
     bool noisy() const;
+    // At the beginning of this block it jumps as it does not by itself.
+    bool jumpsAt(const Block& block) const;
 
     Layout layout_;
     std::uint64_t dataAt_ = 0;

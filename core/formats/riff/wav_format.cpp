@@ -17,7 +17,8 @@ constexpr std::uint64_t kLongestUnclosed = 16ULL << 30;
 
 // What recorders and writers to pipes leave for a length that they do not know yet.
 constexpr bool isNone(std::uint32_t size) {
-    constexpr std::uint32_t kHalf = 0x7ffff000;  // the most that is even for clusters and for those who read signs
+    constexpr std::uint32_t kHalf =
+        0x7ffff000;  // the most that is even for clusters and for those who read signs
     return size == 0 || size == kHalf || size == INT32_MAX || size >= UINT32_MAX - 36;
 }
 

@@ -1,5 +1,5 @@
-// WAV sound: RIFF (Multimedia Programming Interface 1.0), Broadcast Wave (EBU Tech 3285), and RF64 for more than
-// 4 GiB (EBU Tech 3306).
+// WAV sound: RIFF (Multimedia Programming Interface 1.0), Broadcast Wave (EBU Tech 3285), and RF64 for more
+// than 4 GiB (EBU Tech 3306).
 #pragma once
 
 #include "formats/format.h"

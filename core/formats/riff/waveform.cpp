@@ -56,6 +56,11 @@ std::optional<Neighbourhood> neighbourhoodOf(Bytes before, Bytes behind, const P
     return around;
 }
 
+// How far a sample is from where the two before it lead.
+double bend(const std::vector<double>& values, std::size_t i) {
+    return std::abs(values[i] - 2 * values[i - 1] + values[i - 2]);
+}
+
 // What quantising does, and dither, of full scale.
 double leastOf(const PcmCheck::Layout& layout) {
     return layout.bytesPerSample == 1 ? 4.0 / 128 : 2.0 / 32768;
@@ -135,21 +140,45 @@ std::optional<Seam> seamOf(Bytes before, Bytes behind, const PcmCheck::Layout& l
     return heard ? std::optional(seam) : std::nullopt;
 }
 
-bool mayJump(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase) {
+double suddenness(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase) {
     const auto around = neighbourhoodOf(before, behind, layout, phase);
-    if (!around) return false;
+    if (!around) return 0;
+    double most = 0;
     for (unsigned channel = 0; channel < layout.channels; ++channel) {
         const auto values = around->channel(channel, layout);
         double jump = 0, ahead = 0, after = 0;
         for (std::size_t i = 2; i < values.size(); ++i) {
-            const double off = std::abs(values[i] - 2 * values[i - 1] + values[i - 2]);
-            auto& most = i < around->border ? ahead : i < around->border + kAtTheBorder ? jump : after;
-            most = std::max(most, off);
+            auto& part = i < around->border ? ahead : i < around->border + kAtTheBorder ? jump : after;
+            part = std::max(part, bend(values, i));
         }
         // The quieter side counts: noise would hide any jump.
-        if (jump > std::min(ahead, after)) return true;
+        const double quieter = std::min(ahead, after);
+        if (jump > quieter) most = std::max(most, jump / std::max(quieter, leastOf(layout) / 4));
     }
-    return false;
+    return most;
+}
+
+double suddennessWithin(Bytes samples, const PcmCheck::Layout& layout) {
+    const auto frame = std::size_t{layout.bytesPerSample} * layout.channels;
+    const auto frames = samples.size() / frame;
+    constexpr std::size_t kAside = 2 * kLeastFrames;
+    if (frames < 3 * kAside) return 0;
+    std::size_t at = 0;
+    double most = 0;
+    for (unsigned channel = 0; channel < layout.channels; ++channel) {
+        std::vector<double> values(frames);
+        for (std::size_t i = 0; i < frames; ++i)
+            values[i] = valueOf(&samples[i * frame + channel * layout.bytesPerSample], layout);
+        for (std::size_t i = kAside; i + kAside < frames; ++i) {
+            const double now = bend(values, i);
+            if (now <= most) continue;
+            most = now;
+            at = i;
+        }
+    }
+    if (at == 0) return 0;
+    const auto border = (at - 1) * frame;  // a place that it may lie behind by one
+    return suddenness(samples.first(border), samples.subspan(border), layout, 0);
 }
 
 }  // namespace dreskel::riff

@@ -21,7 +21,12 @@ struct Seam {
 // little to judge by.
 std::optional<Seam> seamOf(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase);
 
-// Cheap, and enough to pass over nearly all borders where nothing jumps: whether it is worth looking closer.
-bool mayJump(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase);
+// Cheap, and enough to pass over nearly all borders where nothing jumps: how much more sudden the samples at
+// the border are than those on its quieter side. Up to 1 it is not worth looking closer.
+double suddenness(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase);
+
+// The same of the most sudden place well inside of `samples`, which begin with a frame: what the recording
+// does by itself.
+double suddennessWithin(Bytes samples, const PcmCheck::Layout& layout);
 
 }  // namespace dreskel::riff

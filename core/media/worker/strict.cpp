@@ -70,6 +70,35 @@ bool holdsPhotoData(Bytes packet) {
     return false;
 }
 
+// Whether the stream's coded data hold any byte as often as any other, as codings do that leave nothing to
+// say twice. In elder ones, of colours from a palette and of plain blocks, patterns repeat. A WebP's data
+// were followed to their end before.
+bool isEvenlySpread(const AVCodecParameters& stream) {
+    switch (stream.codec_id) {
+        case AV_CODEC_ID_MPEG1VIDEO:
+        case AV_CODEC_ID_MPEG2VIDEO:
+        case AV_CODEC_ID_MPEG4:
+        case AV_CODEC_ID_MSMPEG4V2:
+        case AV_CODEC_ID_MSMPEG4V3:
+        case AV_CODEC_ID_WMV1:
+        case AV_CODEC_ID_WMV2:
+        case AV_CODEC_ID_WMV3:
+        case AV_CODEC_ID_VC1:
+        case AV_CODEC_ID_H263:
+        case AV_CODEC_ID_H264:
+        case AV_CODEC_ID_HEVC:
+        case AV_CODEC_ID_THEORA:
+        case AV_CODEC_ID_VP8:
+        case AV_CODEC_ID_VP9:
+        case AV_CODEC_ID_AV1: return true;
+        default: break;
+    }
+    const auto* coding = avcodec_descriptor_get(stream.codec_id);
+    const bool plain = av_get_bits_per_sample(stream.codec_id) > 0;
+    return stream.codec_type == AVMEDIA_TYPE_AUDIO && coding != nullptr && !plain &&
+           (coding->props & AV_CODEC_PROP_LOSSY) != 0;
+}
+
 // Zeros up to the end of a packet are what encoders fill it up with where there is silence.
 bool holdsZeros(Bytes packet) {
     std::size_t run = 0;
@@ -83,11 +112,7 @@ bool holdsZeros(Bytes packet) {
 }  // namespace
 
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
-    const auto* coding = avcodec_descriptor_get(stream.codec_id);
-    const bool lossy = coding != nullptr && (coding->props & AV_CODEC_PROP_LOSSY) != 0;
-    // A WebP's data were followed to their end before.
-    const bool own = stream.codec_id == AV_CODEC_ID_MJPEG || stream.codec_id == AV_CODEC_ID_WEBP;
-    if (lossy && !own && holdsPhotoData(packet)) return "a photo's data among its own";
+    if (isEvenlySpread(stream) && holdsPhotoData(packet)) return "a photo's data among its own";
     switch (stream.codec_id) {
         case AV_CODEC_ID_H264:
         case AV_CODEC_ID_HEVC: {
