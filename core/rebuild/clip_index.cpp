@@ -1,6 +1,7 @@
 #include "rebuild/clip_index.h"
 
 #include <algorithm>
+#include <array>
 
 #include "base/limits.h"
 #include "formats/isobmff/boxes.h"
@@ -64,6 +65,20 @@ std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start) {
         at = *next;
     }
     return std::nullopt;
+}
+
+std::uint64_t boxesBehind(CardView& card, std::uint64_t end, std::uint64_t room) {
+    constexpr std::array behind{fourCc("free"), fourCc("skip"), fourCc("udta"),
+                                fourCc("uuid"), fourCc("meta"), fourCc("mfra")};
+    std::vector<std::uint8_t> buffer(16);
+    std::uint64_t length = 0;
+    for (int i = 0; i < kMostBoxesInFront; ++i) {
+        const auto box = readBoxHeader(Bytes(buffer).first(card.read(end + length, buffer)));
+        const bool known = box && std::find(behind.begin(), behind.end(), box->type) != behind.end();
+        if (!known || box->size == 0 || box->size > room - length) break;
+        length += box->size;
+    }
+    return length;
 }
 
 std::optional<OpenHead> readOpenHead(CardView& card, std::uint64_t start) {

@@ -19,6 +19,7 @@ constexpr std::uint64_t kCarries = 16 << 10;         // bytes that foreign data 
 constexpr std::uint64_t kUnnoticed = 128 << 10;      // and those that they may be
 constexpr std::size_t kLookedAt = 512;               // bytes of a cluster
 constexpr std::ptrdiff_t kManyBytes = 160;           // of 256; noise has 221 in so many
+constexpr std::uint64_t kMostBehind = 16 << 20;      // bytes of boxes behind a clip's last sample or its index
 // Over all joins that are told by decoding.
 constexpr int kRounds = 2;
 
@@ -408,6 +409,14 @@ class Joiner {
     std::vector<std::uint8_t> bytes_;
 };
 
+// What is left of its last cluster, and the free ones behind it.
+std::uint64_t roomBehind(const ByteRange& place, const ClipPool& pool) {
+    const auto cluster = pool.cluster();
+    auto next = place.offset + (place.length + cluster - 1) / cluster * cluster;
+    while (next - place.end() < kMostBehind && pool.free(next)) next += cluster;
+    return next - place.end();
+}
+
 }  // namespace
 
 std::optional<JoinedClip> joinClip(CardView& card, const ClipHead& head, const LooseIndex& index,
@@ -417,7 +426,13 @@ std::optional<JoinedClip> joinClip(CardView& card, const ClipHead& head, const L
     const auto length = lengthOf(head, index);
     auto anchors = findAnchors(card, head, index, length, pool, samples, limits.time, control);
     if (!anchors) return std::nullopt;
-    return Joiner(card, std::move(*anchors), length, pool, samples, decode, control, limits, tried).run();
+    auto joined =
+        Joiner(card, std::move(*anchors), length, pool, samples, decode, control, limits, tried).run();
+    if (joined && !head.avi) {
+        auto& last = joined->places.back();
+        last.length += boxesBehind(card, last.end(), roomBehind(last, pool));
+    }
+    return joined;
 }
 
 }  // namespace dreskel::rebuild

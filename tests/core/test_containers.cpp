@@ -26,6 +26,33 @@ class TestContainers : public QObject {
     }
 
   private Q_SLOTS:
+    // Cameras put boxes of their own between those of the standard, too.
+    void aCamerasOwnBoxesArePassedOver() {
+        const auto clip = mediaFile(QStringLiteral("h264-last.mp4"));
+        const auto box = [](const char* type, std::size_t body) {
+            Buffer bytes(8 + body, 0x11);
+            for (unsigned i = 0; i < 4; ++i) {
+                bytes[i] = static_cast<std::uint8_t>(bytes.size() >> (24 - 8 * i));
+                bytes[4 + i] = static_cast<std::uint8_t>(type[i]);
+            }
+            return bytes;
+        };
+        const auto lengthOf = [&](const Buffer& behind) {
+            auto all = clip;
+            all.insert(all.end(), behind.begin(), behind.end());
+            all.resize(all.size() + 70000, 0);
+            const auto measured = measureWith("isobmff", all);
+            return measured.accepted ? measured.length - clip.size() : std::uint64_t{1} << 40;
+        };
+        auto own = box("AmBa", 3000);
+        QCOMPARE(lengthOf(own), std::uint64_t{0});  // a box of whatever follows, for all one knows
+        const auto known = box("free", 100);
+        own.insert(own.end(), known.begin(), known.end());
+        QCOMPARE(lengthOf(own), std::uint64_t{own.size()});
+        QCOMPARE(lengthOf(known), std::uint64_t{known.size()});
+        QCOMPARE(lengthOf(randomBytes(9000, 3)), std::uint64_t{0});
+        QCOMPARE(lengthOf(Buffer(9000, 'a')), std::uint64_t{0});
+    }
     // A recorder that lost power leaves lengths that are none. Behind the sound: nothing, coded data, another
     // recording.
     void aRecordingThatWasNeverClosedEndsWithItsSound_data() {

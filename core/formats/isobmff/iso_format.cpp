@@ -11,6 +11,7 @@ namespace dreskel::isobmff {
 namespace {
 
 constexpr std::size_t kHeadLength = 64;
+constexpr std::uint64_t kLargestUnknown = 16 << 20;  // bytes of a box that is passed over
 
 // Boxes that stand at the top level of a file.
 bool isTopLevel(std::uint32_t type) {
@@ -71,6 +72,15 @@ class IsoMeasure : public Measure {
         position_ = *next;
         phase_ = Phase::Header;
     }
+    // Boxes of the camera's own are passed over when one that is known stands behind them.
+    void passOver(const BoxHeader& box) {
+        if (!unknownFrom_) unknownFrom_ = position_;
+        advance(box.size);
+    }
+    void end() {
+        position_ = unknownFrom_.value_or(position_);
+        phase_ = Phase::Over;
+    }
     std::string shortName() const;
     std::string whyIndexDoesNotFit() const;
 
@@ -84,43 +94,35 @@ class IsoMeasure : public Measure {
     bool endless_ = false;
     bool fragments_ = false;
     RangeSet data_;
+    std::optional<std::uint64_t> unknownFrom_;
 };
 
 void IsoMeasure::header(Bytes bytes) {
     const auto box = readBoxHeader(bytes);
-    if (!box || !isTopLevel(box->type)) {
-        phase_ = Phase::Over;
-        return;
-    }
+    if (!box || !printable(box->type)) return end();
+    if (!isTopLevel(box->type)) return box->size == 0 || box->size > kLargestUnknown ? end() : passOver(*box);
     if (box->type == fourCc("ftyp")) {
         // A second one is where the next file begins.
-        if (position_ != 0 || box->size < 16 || box->size > 4096) {
-            phase_ = Phase::Over;
-            return;
-        }
+        if (position_ != 0 || box->size < 16 || box->size > 4096) return end();
         ByteReader reader(bytes.subspan(8));
         brand_ = reader.u32();
     }
     if (box->size == 0) {
         // "To the end of the file" says nothing on a card.
         endless_ = box->type == fourCc("mdat");
-        phase_ = Phase::Over;
-        return;
+        if (endless_) unknownFrom_.reset();
+        return end();
     }
     if (box->type == fourCc("moov")) {
-        if (movie_ || box->size > limits::kLargestIndex) {
-            phase_ = Phase::Over;
-            return;
-        }
+        if (movie_ || box->size > limits::kLargestIndex) return end();
         const auto child = readBoxHeader(slice(bytes, box->headerSize, kHeadLength));
-        if (!child || child->size > box->size || !printable(child->type)) {
-            phase_ = Phase::Over;
-            return;
-        }
+        if (!child || child->size > box->size || !printable(child->type)) return end();
+        unknownFrom_.reset();
         indexSize_ = box->size;
         phase_ = Phase::Index;
         return;
     }
+    unknownFrom_.reset();
     if (box->type == fourCc("moof")) fragments_ = true;
     if (box->type == fourCc("mdat")) data_.add({position_ + box->headerSize, box->size - box->headerSize});
     advance(box->size);
