@@ -93,6 +93,8 @@ class DirectoryBehindWalk : public Walk {
         into.format = sections_ ? "x3f" : "crw";
         into.kind = Kind::Photo;
         into.description.codec = "raw";
+        // Some heaps keep the lowest bits of the samples as they are, in front of the others.
+        if (!sections_) into.notices = Notices::ForeignKinds;
         if (sections_) {
             into.description.width = width_;
             into.description.height = height_;
