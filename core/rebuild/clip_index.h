@@ -23,8 +23,8 @@ struct ClipHead {
 };
 // Nothing when there is no mdat box of a stated length near the front.
 std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start);
-// Of a clip that ends at this byte of the card but for what writers put behind it: the bytes of the boxes that
-// follow there (free space, users' data), `room` at most.
+// Of a clip that ends at this byte of the card but for what writers put behind it: the bytes of the boxes
+// that follow there (free space, users' data), `room` at most.
 std::uint64_t boxesBehind(CardView& card, std::uint64_t end, std::uint64_t room);
 // Of an AVI: nothing when it was never closed.
 std::optional<ClipHead> readAviHead(CardView& card, std::uint64_t start);

@@ -19,7 +19,7 @@ constexpr std::uint64_t kCarries = 16 << 10;         // bytes that foreign data 
 constexpr std::uint64_t kUnnoticed = 128 << 10;      // and those that they may be
 constexpr std::size_t kLookedAt = 512;               // bytes of a cluster
 constexpr std::ptrdiff_t kManyBytes = 160;           // of 256; noise has 221 in so many
-constexpr std::uint64_t kMostBehind = 16 << 20;      // bytes of boxes behind a clip's last sample or its index
+constexpr std::uint64_t kMostBehind = 16 << 20;  // bytes of boxes behind a clip's last sample or its index
 // Over all joins that are told by decoding.
 constexpr int kRounds = 2;
 

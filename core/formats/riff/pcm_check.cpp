@@ -12,8 +12,8 @@ namespace {
 
 // Blocks at the start of a recording that say what it is like.
 constexpr std::size_t kOpening = 4;
-// In one of so many blocks something as sudden by itself is often.
-constexpr std::size_t kOftenOf = 64;
+// In one of so many blocks something as sudden by itself is often; every few blocks it is looked for.
+constexpr std::size_t kOftenOf = 256, kOneOf = 4;
 // Blank blocks that are no silence any more: recorders hear some noise always.
 constexpr std::size_t kSilence = 16;
 // Samples at the edge of a block in which sound is looked for.
@@ -81,7 +81,8 @@ void PcmCheck::judge() {
     block.endsLoud = loudIn(all - edge, all);
     const auto phase = static_cast<std::size_t>((position_ - dataAt_) % frame);
     const auto firstFrame = (frame - phase) % frame;
-    block.suddenWithin = suddennessWithin(slice(block_, firstFrame, block_.size()), layout_);
+    if (blocks_.size() % kOneOf == 0)
+        block.suddenWithin = suddennessWithin(slice(block_, firstFrame, block_.size()), layout_);
     block.sudden = before_.empty() ? 0 : suddenness(before_, block_, layout_, phase);
     if (block.sudden > 1) {
         const auto seam = seamOf(before_, block_, layout_, phase);
@@ -135,9 +136,10 @@ std::vector<bool> PcmCheck::foreign() const {
 // Drums and clicks do so all the time, and now and then at a border.
 bool PcmCheck::jumpsAt(const Block& block) const {
     if (!block.jumps) return false;
-    const auto alike = std::count_if(blocks_.begin(), blocks_.end(),
-                                     [&](const Block& other) { return other.suddenWithin >= block.sudden; });
-    return alike < 2 || static_cast<std::size_t>(alike) * kOftenOf < blocks_.size();
+    std::size_t alike = 0;
+    for (std::size_t i = 0; i < blocks_.size(); i += kOneOf)
+        alike += blocks_[i].suddenWithin >= block.sudden ? 1 : 0;
+    return alike == 0 || alike * kOftenOf < blocks_.size();
 }
 
 std::optional<std::uint64_t> PcmCheck::jumpsAt() const {
