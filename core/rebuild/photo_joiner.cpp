@@ -4,12 +4,15 @@
 #include <array>
 #include <cmath>
 #include <deque>
+#include <set>
+#include <utility>
 
 #include "base/limits.h"
 #include "base/patience.h"
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/registry.h"
+#include "rebuild/text.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -44,6 +47,10 @@ constexpr double kNear = 3.0, kFarther = 0.25;
 constexpr double kBeginning = 2.0;
 // How often in all the second best may be taken instead of the best: less often first.
 constexpr std::array kSecondBests{0, 2, 5};
+// In a header, which has no picture to go by: how far back it may have ended, how far on it may go on, how
+// long it may be.
+constexpr std::size_t kBackInHeader = 48, kReachOfHeader = 4000;  // clusters
+constexpr std::uint64_t kLongestHeader = 4 << 20;                 // bytes
 // Bytes behind a picture that may be the same file's.
 constexpr std::uint64_t kMostBehind = 256 << 20;
 
@@ -95,6 +102,8 @@ class Joiner {
         return false;
     }
     const std::vector<ByteRange>& places() const { return places_; }
+    // Whether each join in the header could be nowhere else.
+    bool sure() const;
     // The simplest way that is complete but for the proof; empty when there was none.
     const std::vector<ByteRange>& untold() const { return untold_; }
     // How far it could be followed when it could not be completed.
@@ -110,6 +119,13 @@ class Joiner {
     // complete, here or on the way through further pieces.
     bool follow(StreamDecoder decoder, std::uint64_t at, bool first, int allowance);
     bool goOnFrom(const State& state, std::uint64_t pieceStart, int allowance);
+    // The same where the header is not over yet: what follows holds the marker that the segment in hand leads
+    // to.
+    bool goOnInHeader(const std::deque<State>& states, std::uint64_t pieceStart, int allowance);
+    bool otherBegins(std::uint64_t at);
+    bool headerGoesOn(StreamDecoder decoder, std::uint64_t at, std::uint64_t marker);
+    // The file as far as it is known, and what stands behind it.
+    PieceReader soFar(const ByteRange& behind = {}) const;
     // The states with which a piece may have ended, the likeliest first.
     std::vector<std::size_t> ends(const std::deque<State>& states, std::uint64_t pieceStart,
                                   std::uint64_t joinAt) const;
@@ -140,6 +156,7 @@ class Joiner {
     std::uint64_t start_;
     bool choseAny_ = false;  // something was left out that may be tried with a larger allowance
     std::vector<ByteRange> places_, untold_, furthest_;
+    std::set<std::uint64_t> unsure_;  // joins in the header, bytes of the file
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
 };
@@ -184,19 +201,13 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
 // The same judgement as of any other file. Behind the picture others of the same shot may stand, or a clip:
 // the last place grows to the end of what the file says of itself.
 Joiner::Judged Joiner::judge() {
-    std::vector<Piece> pieces;
-    const auto add = [&](const ByteRange& place) {
-        for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
-    };
-    for (const auto& place : places_) add(place);
     const auto cluster = pool_.cluster();
     auto& last = places_.back();
     const auto all = (last.length + cluster - 1) / cluster * cluster;
     ByteRange behind{last.end(), all - last.length};
     while (behind.length < kMostBehind && pool_.free(behind.end()) && !mine(behind.end()))
         behind.length += cluster;
-    add(behind);
-    PieceReader reader(card_, std::move(pieces));
+    auto reader = soFar(behind);
     const auto measure = familyNamed("jpeg")->measure();
     std::vector<std::uint8_t> bytes;
     while (const auto want = measure->want()) {
@@ -247,7 +258,7 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         if (got == 0) break;
         if (states.size() > (decoder.scans() > 1 ? kStatesOfProgressive : kStates)) states.pop_front();
         const auto state = decoder.feed(Bytes(buffer_).first(got), false);
-        if (!fits && state != StreamDecoder::State::Broken) {
+        if (!fits && state != StreamDecoder::State::Broken && decoder.codedDataAt() != 0) {
             const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), joinAt);
             if (look.strain > kHopeless) return false;
             fits = look.seam == Seam::Fits;
@@ -271,14 +282,17 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         if (tired()) return false;
     }
     // By now the rows behind tell, too.
-    if (!fits && jpeg::seamAt(states.back().decoder.frame(), planes_, states.back().decoder.codedDataAt(),
-                              joinAt) == Seam::DoesNotFit)
+    const auto& lastly = states.back().decoder;
+    const bool inHeader = lastly.codedDataAt() == 0;
+    if (!fits && !inHeader &&
+        jpeg::seamAt(lastly.frame(), planes_, lastly.codedDataAt(), joinAt) == Seam::DoesNotFit)
         return false;
     const auto length = at - pieceStart;
     // The cluster in which it broke is not its own any more, and the one before may not be.
-    if (!first && length > cluster) remember(decoder, length - cluster);
+    if (!first && !inHeader && length > cluster) remember(decoder, length - cluster);
     if (!first && length == 0) return false;
     if (static_cast<int>(places_.size()) >= limits_.pieces) return false;
+    if (inHeader) return goOnInHeader(states, pieceStart, allowance);
     int rank = 0;
     for (const auto end : ends(states, pieceStart, joinAt)) {
         if (tired()) return false;
@@ -290,6 +304,87 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         if (goOnFrom(states[end], pieceStart, allowance)) return true;
     }
     return false;
+}
+
+PieceReader Joiner::soFar(const ByteRange& behind) const {
+    std::vector<Piece> pieces;
+    const auto add = [&](const ByteRange& place) {
+        for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
+    };
+    for (const auto& place : places_) add(place);
+    if (behind.length > 0) add(behind);
+    return {card_, std::move(pieces)};
+}
+
+bool Joiner::goOnInHeader(const std::deque<State>& states, std::uint64_t pieceStart, int allowance) {
+    const auto kept = places_.back().length;
+    std::vector<const State*> order;
+    for (auto state = states.rbegin(); state != states.rend() && order.size() < kBackInHeader; ++state) {
+        if (state->at != pieceStart) order.push_back(&*state);
+    }
+    // Within a segment nothing tells where it was left, but that something of another kind begins there.
+    std::stable_partition(order.begin(), order.end(),
+                          [&](const State* state) { return otherBegins(state->at); });
+    for (const auto* each : order) {
+        const auto& state = *each;
+        places_.back().length = state.at - pieceStart;
+        const auto joinAt = lengthSoFar();
+        const auto marker = state.decoder.nextMarker();
+        std::size_t visited = 0;
+        bool joined = false;
+        pool_.visitFree(state.at, [&](std::uint64_t at) {
+            if (tired() || ++visited > kReachOfHeader) return true;
+            if (at == state.at || mine(at)) return false;
+            std::array<std::uint8_t, 2> mark{};
+            const bool known = marker >= joinAt;
+            if (known &&
+                (card_.read(at + (marker - joinAt), mark) < mark.size() || mark[0] != 0xff || mark[1] < 0xc0))
+                return false;
+            if (!headerGoesOn(state.decoder, at, marker)) return false;
+            planes_.goBackTo(state.place);
+            places_.push_back({at, 0});
+            const auto cluster = pool_.cluster();
+            const bool told = state.decoder.segmentAt() + cluster >= joinAt && marker < joinAt + cluster;
+            if (!told) unsure_.insert(joinAt);
+            joined = follow(state.decoder, at, false, allowance);
+            if (!joined) places_.pop_back();
+            return joined;
+        });
+        if (joined) return true;
+        if (tired()) break;
+    }
+    places_.back().length = kept;
+    return false;
+}
+
+// Text or a blank cluster, and none before it.
+bool Joiner::otherBegins(std::uint64_t at) {
+    const auto other = [&](std::uint64_t cluster) {
+        const auto block = Bytes(buffer_).first(card_.read(cluster, buffer_));
+        return block.empty() || isText(block) ||
+               std::all_of(block.begin(), block.end(), [&](std::uint8_t byte) { return byte == block[0]; });
+    };
+    return other(at) && (at < pool_.cluster() || !other(at - pool_.cluster()));
+}
+
+bool Joiner::sure() const {
+    std::uint64_t at = 0;
+    return std::none_of(places_.begin(), places_.end(), [&](const ByteRange& place) {
+        return unsure_.contains(std::exchange(at, at + place.length));
+    });
+}
+
+// Up to its coded data, the clusters from `at` on one behind the other; or over the segment that begins with
+// the marker at least, when they are left again before.
+bool Joiner::headerGoesOn(StreamDecoder decoder, std::uint64_t at, std::uint64_t marker) {
+    for (std::uint64_t length = 0; length < kLongestHeader;
+         length += pool_.cluster(), at += pool_.cluster()) {
+        if (!pool_.free(at) || mine(at)) break;
+        const auto got = card_.read(at, buffer_);
+        if (got == 0 || decoder.feed(Bytes(buffer_).first(got), false) == StreamDecoder::State::Broken) break;
+        if (decoder.codedDataAt() != 0) return true;
+    }
+    return decoder.offset() > marker;
 }
 
 std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint64_t pieceStart,
@@ -416,7 +511,8 @@ std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const 
                                      const Control& control, const PhotoJoinLimits& limits) {
     Joiner joiner(card, start, pool, control, limits);
     using Told = JoinedPhoto::Told;
-    if (joiner.run() && joiner.places().size() > 1) return JoinedPhoto{joiner.places(), Told::Whole};
+    if (joiner.run() && joiner.places().size() > 1)
+        return JoinedPhoto{joiner.places(), joiner.sure() ? Told::Whole : Told::Untold};
     if (!joiner.untold().empty()) return JoinedPhoto{joiner.untold(), Told::Untold};
     if (!joiner.furthest().empty()) return JoinedPhoto{joiner.furthest(), Told::Part};
     return std::nullopt;

@@ -46,11 +46,14 @@ class Pool {
     // stretches, or everything else, from `at` on forwards and round. Whether it did.
     enum class Which { Beginnings, Others };
     bool visit(Which which, std::uint64_t at, const std::function<bool(const Spot&)>& visit) const;
+    // All free clusters, whatever they hold, from `at` on forwards.
+    bool visitFree(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;
 
   private:
     void list();
 
     std::uint32_t cluster_;
+    std::uint64_t origin_;
     RangeSet free_, fit_;
     std::vector<Spot> spots_;                // of fit_, in order of place
     std::vector<Spot> beginnings_, others_;  // the same in two parts

@@ -29,7 +29,7 @@ bool mayGoOn(Bytes block, std::uint8_t& restart) {
 
 Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin,
            const Control& control)
-    : cluster_(cluster) {
+    : cluster_(cluster), origin_(origin % cluster) {
     std::vector<std::uint8_t> block(cluster);
     for (const auto& range : free) {
         free_.add(range);
@@ -73,6 +73,17 @@ void Pool::list() {
         const bool beginning = i == 0 || spots_[i - 1].at + cluster_ != spots_[i].at;
         (beginning ? beginnings_ : others_).push_back(spots_[i]);
     }
+}
+
+bool Pool::visitFree(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const {
+    for (const auto& range : free_.ranges()) {
+        const auto from = std::max(at, range.offset);
+        auto next = (from + cluster_ - 1 - origin_) / cluster_ * cluster_ + origin_;
+        for (; next + cluster_ <= range.end(); next += cluster_) {
+            if (visit(next)) return true;
+        }
+    }
+    return false;
 }
 
 bool Pool::visit(Which which, std::uint64_t at, const std::function<bool(const Spot&)>& visit) const {

@@ -91,6 +91,9 @@ class TestRebuild : public QObject {
         const auto h = QStringLiteral("several.jpg");
         QTest::newRow("with further pictures behind it")
             << Runs{{h, 60}, {a, -1}, {h, 100}, {e, -1}, {h, -1}};
+        const auto i = QStringLiteral("long-header.jpg");
+        QTest::newRow("pieces that end in the header")
+            << Runs{{i, 2}, {a, -1}, {i, 3}, {QString(), 5}, {i, -1}};
         QTest::newRow("a clip between") << Runs{{b, 90}, {QStringLiteral("h264-last.mp4"), -1}, {b, -1}};
     }
     void cardsInPieces() {
@@ -307,6 +310,23 @@ class TestRebuild : public QObject {
         for (const auto& join : photo->joins) QVERIFY(join.confidence < 0.9);
     }
     // What a text says decodes as coefficients for long, in later scans of progressive photos above all.
+    // Within one segment of a header nothing shows where it was cut.
+    void aLongSegmentIsPutTogetherAndNotCalledWhole() {
+        const auto name = QStringLiteral("long-segment.jpg");
+        const auto card = writeInPieces({{name, 3}, {QString(), 9}, {name, -1}});
+        const auto truth = mediaFile(name);
+        const auto found = search(card);
+        const auto photo = std::find_if(found.begin(), found.end(), [](const Finding& finding) {
+            return finding.kind == Kind::Photo && finding.pieces.size() == 2;
+        });
+        QVERIFY(photo != found.end());
+        QCOMPARE(photo->size(), std::uint64_t{truth.size()});
+        QVERIFY(photo->condition == Condition::Partial);
+        QVERIFY(!photo->why.empty());
+        // Its picture is all there, wherever its segment was cut.
+        const auto bytes = bytesOf(card, *photo);
+        QVERIFY(std::equal(bytes.begin() + 61000, bytes.end(), truth.begin() + 61000));
+    }
     void textIsNoPieceOfAPhoto() {
         Buffer bytes;
         const std::string line =

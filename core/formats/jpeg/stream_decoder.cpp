@@ -124,6 +124,7 @@ StreamDecoder::Step StreamDecoder::marker(Bytes window, std::size_t& at, bool la
     const bool known = (code >= 0xc0 && code <= 0xcf && code != 0xc8) || (code >= 0xda && code <= 0xdf) ||
                        (code >= 0xe0 && code <= 0xef) || code == 0xdb || code == 0xfe;
     if (!known) return broken(here, "an impossible marker");
+    segmentAt_ = here;
     if (position + 2 > window.size()) return last ? broken(here, "the data ends in a marker") : Step::More;
     const std::size_t length = static_cast<std::size_t>(window[position]) << 8 | window[position + 1];
     if (length < 2) return broken(here, "a segment without a length");

@@ -127,6 +127,9 @@ class StreamDecoder {
     std::uint64_t codedDataAt() const { return codedDataAt_; }
     // Ended: the first byte after the end marker. Broken: the break. Hungry: what is decoded so far.
     std::uint64_t offset() const { return offset_; }
+    // In the header: where the segment in hand begins, and where the next marker must stand.
+    std::uint64_t segmentAt() const { return segmentAt_; }
+    std::uint64_t nextMarker() const { return offset_ + skip_; }
     const Break& breakPoint() const { return break_; }
     // Entropy coding that is not decoded here (arithmetic, lossless): followed by its markers only.
     bool skimmed() const { return skim_; }
@@ -188,6 +191,7 @@ class StreamDecoder {
     bool skim_ = false;
     bool inScan_ = false;
     bool afterScan_ = false;
+    std::uint64_t segmentAt_ = 0;
     std::uint64_t skip_ = 0;  // bytes of a segment that is passed over
     Frame frame_;
     std::array<std::array<std::uint16_t, 64>, 4> quant_{};
