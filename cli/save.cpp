@@ -29,7 +29,7 @@ class Save : public Verb {
         app.add_option("--names", names_,
                        "What files are called that have no name, \"{date} {time} {camera}\"");
         app.add_flag("--versions", versions_,
-                     "Beside each partial photo and clip, a version that opens, where one can be made");
+                     "Beside each partial file, a version that opens, where one can be made");
         app.add_flag("--unexplained", unexplained_,
                      "What no file and no filesystem accounts for, too, as raw pieces");
         app.add_flag("--report", report_,

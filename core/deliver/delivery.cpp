@@ -343,8 +343,10 @@ void Delivering::saveVersion(std::size_t index, const std::string& beside) {
         items_[index].version.whyNot = version.error().sentence();
         return;
     }
-    items_[index].version.made = version.value().made;
-    const auto outcome = write(index, true, version.value().pieces, besideName(beside, version.value()));
+    if (!version.value()) return;
+    const auto& made = *version.value();
+    items_[index].version.made = made.made;
+    const auto outcome = write(index, true, made.pieces, besideName(beside, made));
     if (outcome) return;
     items_[index].version.savedAs.clear();
     items_[index].version.whyNot = outcome.error().sentence();

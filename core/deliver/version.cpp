@@ -89,11 +89,13 @@ bool VersionMaker::fits(const Finding& finding) {
            (format->name() == "isobmff" || format->name() == "avi");
 }
 
-Result<Version> VersionMaker::of(const Finding& finding, Control& control) {
-    if (finding.kind == Kind::Photo) return ofPhoto(finding, control);
-    if (finding.format == "avi") return ofAvi(finding);
+Result<std::optional<Version>> VersionMaker::of(const Finding& finding, Control& control) {
     if (finding.format == "wav") return ofWav(finding);
-    return ofClip(finding, control);
+    auto version = finding.kind == Kind::Photo ? ofPhoto(finding, control)
+                   : finding.format == "avi"   ? ofAvi(finding)
+                                               : ofClip(finding, control);
+    if (!version) return version.error();
+    return std::optional(std::move(version.value()));
 }
 
 Result<Version> VersionMaker::ofPhoto(const Finding& finding, Control& control) {
@@ -137,10 +139,12 @@ Result<Version> VersionMaker::ofAvi(const Finding& finding) {
     return version;
 }
 
-Result<Version> VersionMaker::ofWav(const Finding& finding) {
+Result<std::optional<Version>> VersionMaker::ofWav(const Finding& finding) {
     auto pieces = rebuild::makePlayingWav(card_, finding.pieces);
     if (!pieces) return pieces.error();
-    return Version{std::move(pieces.value()), "what plays", "", "its lengths were written anew"};
+    if (pieces.value().empty()) return std::optional<Version>();
+    return std::optional(
+        Version{std::move(pieces.value()), "what plays", "", "its lengths were written anew"});
 }
 
 // What the first index leaves out is judged again: a picture that builds on a lost one may come to light only

@@ -4,6 +4,7 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -29,14 +30,15 @@ class VersionMaker {
 
     // Whether there is something to be made of it at all.
     static bool fits(const Finding& finding);
-    // Blocks; decodes the file. Fault::Failed with the reason when nothing that opens can be made.
-    Result<Version> of(const Finding& finding, Control& control);
+    // Blocks; decodes the file. Nothing when it opens as it is. Fault::Failed with the reason when nothing
+    // that opens can be made.
+    Result<std::optional<Version>> of(const Finding& finding, Control& control);
 
   private:
     Result<Version> ofPhoto(const Finding& finding, Control& control);
     Result<Version> ofClip(const Finding& finding, Control& control);
     Result<Version> ofAvi(const Finding& finding);
-    Result<Version> ofWav(const Finding& finding);
+    Result<std::optional<Version>> ofWav(const Finding& finding);
 
     CardView& card_;
     media::DecoderProcess decoder_;

@@ -47,7 +47,7 @@ Result<std::vector<Piece>> makePlayingWav(CardView& card, const std::vector<Piec
     if (reader.size() - 8 > UINT32_MAX) return cannot("it is too long for this kind of file");
     const auto samples = reader.size() - *at - 4;
     const auto stated = ByteReader(slice(head, *at, 4), Endian::Little).u32();
-    if (stated > 0 && stated <= samples) return cannot("it plays as it is");
+    if (stated > 0 && stated <= samples) return std::vector<Piece>();
     auto pieces = file;
     replaceBytes(pieces, 4, little(reader.size() - 8), "the length as it is");
     replaceBytes(pieces, *at, little(samples), "the length as it is");

@@ -8,8 +8,8 @@
 
 namespace dreskel::rebuild {
 
-// The file with its two lengths written anew. Fault::Failed with the reason when they are true already, when
-// no samples follow its head, or when it is too long for them.
+// The file with its two lengths written anew; no pieces when they are true already. Fault::Failed with the
+// reason when no samples follow its head, or when it is too long for them.
 Result<std::vector<Piece>> makePlayingWav(CardView& card, const std::vector<Piece>& file);
 
 }  // namespace dreskel::rebuild

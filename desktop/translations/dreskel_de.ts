@@ -2386,10 +2386,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <translation>Fassungen, die sich öffnen</translation>
     </message>
     <message>
-        <source>Beside each photo and clip of which a part is lost, one that opens everywhere: the photo with the rest plainly marked, the clip playing through its gaps. The file itself is saved as it is</source>
-        <translation>Neben jedem Foto und Clip, von dem ein Teil verloren ist, eine, die sich überall öffnet: das Foto mit dem Rest deutlich markiert, der Clip über seine Lücken hinweg. Die Datei selbst wird gesichert, wie sie ist</translation>
-    </message>
-    <message>
         <source>How the files are laid out</source>
         <translation>Wie die Dateien abgelegt werden</translation>
     </message>
@@ -2804,6 +2800,10 @@ mit dem, was gefunden und entschieden wurde.</translation>
     <message>
         <source>a picture from its middle</source>
         <translation>ein Bild aus seiner Mitte</translation>
+    </message>
+    <message>
+        <source>Beside each file of which a part is lost, one that opens everywhere: a photo with the rest plainly marked, a clip playing through its gaps, a recording with true lengths. The file itself is saved as it is</source>
+        <translation>Neben jeder Datei, von der ein Teil verloren ist, eine, die sich überall öffnet: ein Foto, dessen Rest deutlich markiert ist, ein Clip, der durch seine Lücken spielt, eine Aufnahme mit wahren Längen. Die Datei selbst wird gesichert, wie sie ist</translation>
     </message>
 </context>
 </TS>

@@ -48,8 +48,9 @@ Tray::Tray(Feed& feed, QWidget* parent) : QWidget(parent), feed_(feed) {
     versions_ = new QCheckBox(Text::tr("versions that open"));
     versions_->setChecked(true);
     versions_->setToolTip(Text::tr(
-        "Beside each photo and clip of which a part is lost, one that opens everywhere: the photo with "
-        "the rest plainly marked, the clip playing through its gaps. The file itself is saved as it is"));
+        "Beside each file of which a part is lost, one that opens everywhere: a photo with the rest plainly "
+        "marked, a clip playing through its gaps, a recording with true lengths. The file itself is saved as "
+        "it is"));
     connect(versions_, &QCheckBox::toggled, this, [this] {
         sum_.reset();
         refresh();

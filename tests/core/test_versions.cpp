@@ -197,6 +197,17 @@ class TestVersions : public QObject {
         const auto saved = readFile(pathOf(sum, item->version));
         QCOMPARE(saved.size(), good.size());
         QVERIFY(saved == good);
+        // Of a partial one whose lengths are true nothing is made, and nothing is said of it.
+        auto other = good;
+        const auto noise = randomBytes(40960, 8);
+        std::copy(noise.begin(), noise.end(), other.begin() + 20 * 4096);
+        const auto left = delivered(other);
+        const auto partial = std::find_if(left.items.begin(), left.items.end(), [](const DeliveryItem& each) {
+            return each.finding.kind == Kind::Audio;
+        });
+        QVERIFY(partial != left.items.end());
+        QVERIFY(partial->finding.condition == Condition::Partial);
+        QVERIFY(partial->version.savedAs.empty() && partial->version.whyNot.empty());
     }
     // An AVI that was never closed, with and without lengths, and one with a hole.
     void anAviWithoutItsIndexPlays_data() {
