@@ -12,7 +12,7 @@
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/registry.h"
-#include "rebuild/text.h"
+#include "rebuild/header_joins.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -47,10 +47,8 @@ constexpr double kNear = 3.0, kFarther = 0.25;
 constexpr double kBeginning = 2.0;
 // How often in all the second best may be taken instead of the best: less often first.
 constexpr std::array kSecondBests{0, 2, 5};
-// In a header, which has no picture to go by: how far back it may have ended, how far on it may go on, how
-// long it may be.
-constexpr std::size_t kBackInHeader = 48, kReachOfHeader = 4000;  // clusters
-constexpr std::uint64_t kLongestHeader = 4 << 20;                 // bytes
+// Clusters that the header may have been left before it showed.
+constexpr std::size_t kBackInHeader = 48;
 // Bytes behind a picture that may be the same file's.
 constexpr std::uint64_t kMostBehind = 256 << 20;
 
@@ -122,8 +120,6 @@ class Joiner {
     // The same where the header is not over yet: what follows holds the marker that the segment in hand leads
     // to.
     bool goOnInHeader(const std::deque<State>& states, std::uint64_t pieceStart, int allowance);
-    bool otherBegins(std::uint64_t at);
-    bool headerGoesOn(StreamDecoder decoder, std::uint64_t at, std::uint64_t marker);
     // The file as far as it is known, and what stands behind it.
     PieceReader soFar(const ByteRange& behind = {}) const;
     // The states with which a piece may have ended, the likeliest first.
@@ -317,6 +313,7 @@ PieceReader Joiner::soFar(const ByteRange& behind) const {
 }
 
 bool Joiner::goOnInHeader(const std::deque<State>& states, std::uint64_t pieceStart, int allowance) {
+    HeaderJoins header(card_, pool_, [this](std::uint64_t at) { return mine(at); });
     const auto kept = places_.back().length;
     std::vector<const State*> order;
     for (auto state = states.rbegin(); state != states.rend() && order.size() < kBackInHeader; ++state) {
@@ -324,47 +321,23 @@ bool Joiner::goOnInHeader(const std::deque<State>& states, std::uint64_t pieceSt
     }
     // Within a segment nothing tells where it was left, but that something of another kind begins there.
     std::stable_partition(order.begin(), order.end(),
-                          [&](const State* state) { return otherBegins(state->at); });
-    for (const auto* each : order) {
-        const auto& state = *each;
-        places_.back().length = state.at - pieceStart;
+                          [&](const State* state) { return header.otherBegins(state->at); });
+    bool joined = false;
+    for (const auto* state : order) {
+        places_.back().length = state->at - pieceStart;
         const auto joinAt = lengthSoFar();
-        const auto marker = state.decoder.nextMarker();
-        std::size_t visited = 0;
-        bool joined = false;
-        pool_.visitFree(state.at, [&](std::uint64_t at) {
-            if (tired() || ++visited > kReachOfHeader) return true;
-            if (at == state.at || mine(at)) return false;
-            std::array<std::uint8_t, 2> mark{};
-            const bool known = marker >= joinAt;
-            if (known &&
-                (card_.read(at + (marker - joinAt), mark) < mark.size() || mark[0] != 0xff || mark[1] < 0xc0))
-                return false;
-            if (!headerGoesOn(state.decoder, at, marker)) return false;
-            planes_.goBackTo(state.place);
+        header.visit(state->decoder, state->at, joinAt, [&](std::uint64_t at) {
+            planes_.goBackTo(state->place);
             places_.push_back({at, 0});
-            const auto cluster = pool_.cluster();
-            const bool told = state.decoder.segmentAt() + cluster >= joinAt && marker < joinAt + cluster;
-            if (!told) unsure_.insert(joinAt);
-            joined = follow(state.decoder, at, false, allowance);
+            if (!header.told(state->decoder, joinAt)) unsure_.insert(joinAt);
+            joined = follow(state->decoder, at, false, allowance);
             if (!joined) places_.pop_back();
-            return joined;
+            return joined || tired();
         });
-        if (joined) return true;
-        if (tired()) break;
+        if (joined || tired()) break;
     }
-    places_.back().length = kept;
-    return false;
-}
-
-// Text or a blank cluster, and none before it.
-bool Joiner::otherBegins(std::uint64_t at) {
-    const auto other = [&](std::uint64_t cluster) {
-        const auto block = Bytes(buffer_).first(card_.read(cluster, buffer_));
-        return block.empty() || isText(block) ||
-               std::all_of(block.begin(), block.end(), [&](std::uint8_t byte) { return byte == block[0]; });
-    };
-    return other(at) && (at < pool_.cluster() || !other(at - pool_.cluster()));
+    if (!joined) places_.back().length = kept;
+    return joined;
 }
 
 bool Joiner::sure() const {
@@ -372,19 +345,6 @@ bool Joiner::sure() const {
     return std::none_of(places_.begin(), places_.end(), [&](const ByteRange& place) {
         return unsure_.contains(std::exchange(at, at + place.length));
     });
-}
-
-// Up to its coded data, the clusters from `at` on one behind the other; or over the segment that begins with
-// the marker at least, when they are left again before.
-bool Joiner::headerGoesOn(StreamDecoder decoder, std::uint64_t at, std::uint64_t marker) {
-    for (std::uint64_t length = 0; length < kLongestHeader;
-         length += pool_.cluster(), at += pool_.cluster()) {
-        if (!pool_.free(at) || mine(at)) break;
-        const auto got = card_.read(at, buffer_);
-        if (got == 0 || decoder.feed(Bytes(buffer_).first(got), false) == StreamDecoder::State::Broken) break;
-        if (decoder.codedDataAt() != 0) return true;
-    }
-    return decoder.offset() > marker;
 }
 
 std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint64_t pieceStart,
