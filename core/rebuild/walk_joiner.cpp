@@ -92,7 +92,8 @@ std::unique_ptr<Measure> WalkJoiner::advanced(const State& state, std::uint64_t 
         if (!want || want->offset >= cut) break;
         const auto count = static_cast<std::size_t>(
             std::min<std::uint64_t>({want->length, cut - want->offset, kLongestWant}));
-        const auto bytes = Bytes(buffer_).first(read(want->offset, count));
+        const auto got = read(want->offset, count);  // first: the buffer may grow
+        const auto bytes = Bytes(buffer_).first(got);
         if (bytes.size() < count) break;
         if (count == want->length) {
             measure->give(bytes);
@@ -212,7 +213,9 @@ std::vector<std::uint64_t> WalkJoiner::cutsNear(std::uint64_t broken, std::uint6
 bool WalkJoiner::textBegins(std::uint64_t cut) {
     const auto cluster = pool_.cluster();
     const auto text = [&](std::uint64_t at) {
-        return at + cluster <= length() && isText(Bytes(buffer_).first(read(at, cluster)));
+        if (at + cluster > length()) return false;
+        const auto got = read(at, cluster);
+        return isText(Bytes(buffer_).first(got));
     };
     return text(cut) && !text(cut - cluster);
 }

@@ -280,6 +280,15 @@ class TestFormats : public QObject {
         QCOMPARE(measured.mediaData.size(), std::size_t{12});
         for (const auto& range : measured.mediaData) QVERIFY(!range.contains(at));
     }
+    void rawFilesAreToldApartByTheirOwnMarks() {
+        const auto format = [](const char* name) {
+            return measureWith("tiff", mediaFile(QString::fromLatin1(name))).format;
+        };
+        QCOMPARE(format("list.iiq"), std::string("iiq"));
+        QCOMPARE(format("portions.rw2"), std::string("rw2"));
+        QCOMPARE(format("tiles.dng"), std::string("dng"));
+        QCOMPARE(format("plain.tif"), std::string("tiff"));
+    }
     void rawFilesTellTheirCamera() {
         QCOMPARE(measureWith("raw", mediaFile(QStringLiteral("parts.raf"))).description.camera,
                  std::string("Halden F2"));

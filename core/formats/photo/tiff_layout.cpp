@@ -102,6 +102,7 @@ void Layout::front(Bytes bytes) {
     if (!startsWith(order, "IIII") && !startsWith(order, "MMMM")) return;
     ByteReader own(slice(bytes, kPhaseOneAt + 4, 8), order[0] == 'I' ? Endian::Little : Endian::Big);
     if (own.u32() >> 8 != 0x526177) return;  // "Raw"
+    listed_ = true;
     tasks_.push_back({kPhaseOneAt + std::uint64_t{own.u32()}, kDirectory, Task::PhaseOne, 0, 0, 0});
 }
 
@@ -212,6 +213,7 @@ std::string Layout::format() const {
     if (startsWith(magic, "RO") || startsWith(magic, "RS") || startsWith(magic, "OR")) return "orf";
     if (startsWith(magic, "U")) return "rw2";
     if (startsWith(slice(head, 8, 2), "CR")) return "cr2";
+    if (listed_) return "iiq";
     Description about;
     readExif(head, about);
     const auto made = [&](std::string_view maker) {

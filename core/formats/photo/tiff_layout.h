@@ -89,7 +89,7 @@ class Layout {
     std::vector<Area> areas_;
     std::uint64_t end_ = 8;
     PanasonicSensor panasonic_;
-    bool dng_ = false, failed_ = false, any_ = false, padded_ = false;
+    bool dng_ = false, failed_ = false, any_ = false, padded_ = false, listed_ = false;
 
     static constexpr std::size_t kHead = 128 * 1024;  // kept for what the file says of itself
 };
