@@ -63,10 +63,11 @@ std::optional<std::uint64_t> byteAt(const Finding& file, std::uint64_t place) {
 
 // The outer file says itself that there is such a thing.
 bool isEnclosed(const Finding& outer, const Finding& inner) {
+    const auto& enclosed = outer.evidence.enclosed;
+    if (enclosed.empty() || inner.evidence.condition != Condition::Whole) return false;
     const auto at = byteAt(outer, inner.start());
     const auto length = inner.evidence.range.length;
-    return inner.evidence.condition == Condition::Whole &&
-           std::any_of(outer.evidence.enclosed.begin(), outer.evidence.enclosed.end(),
+    return std::any_of(enclosed.begin(), enclosed.end(),
                        [&](const ByteRange& range) { return at == range.offset && range.length >= length; });
 }
 

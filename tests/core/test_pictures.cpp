@@ -9,7 +9,7 @@
 #include "formats/clip/picture_check.h"
 #include "formats/hevc/reference_set.h"
 #include "formats/isobmff/boxes.h"
-#include "formats/isobmff/item_index.h"
+#include "formats/isobmff/item_check.h"
 #include "formats/photo/area_check.h"
 #include "tests/support/support.h"
 
@@ -315,6 +315,36 @@ class TestPictures : public QObject {
         NalBits endless(zeros);
         endless.ue();
         QVERIFY(!endless.ok());
+    }
+    // What lies beside the tiles of a HEIF: what begins as it should and ends as it should, and nothing else.
+    void whatIsWithAPictureIsLookedAt() {
+        using isobmff::Item;
+        const auto fine = [](Item::Coding coding, const Buffer& bytes) {
+            Item item;
+            item.coding = coding;
+            return !isobmff::faultOf(item, bytes).has_value();
+        };
+        const auto of = [](std::string_view text) { return Buffer(text.begin(), text.end()); };
+        const auto notes =
+            of("<?xpacket begin='' id='W5M0'?><x:xmpmeta xmlns:x='adobe:ns:meta/'></x:xmpmeta>" +
+               std::string(900, ' ') + "<?xpacket end='w'?>");
+        QVERIFY(fine(Item::Coding::Notes, notes));
+        auto padded = notes;
+        padded.resize(padded.size() + 8, 0);
+        QVERIFY(fine(Item::Coding::Notes, padded));
+        padded.resize(padded.size() + 4096, 0);  // a blank cluster in place of the last
+        QVERIFY(!fine(Item::Coding::Notes, padded));
+        QVERIFY(!fine(Item::Coding::Notes, Buffer(notes.begin(), notes.end() - 30)));
+        QVERIFY(!fine(Item::Coding::Notes, Buffer(notes.begin() + 120, notes.end())));
+        auto foreign = notes;
+        foreign[40] = 7;
+        QVERIFY(!fine(Item::Coding::Notes, foreign));
+        QVERIFY(fine(Item::Coding::Exif, of({"\0\0\0\6Exif\0\0MM\0*\0\0\0\x08", 18})));
+        QVERIFY(!fine(Item::Coding::Exif, randomBytes(4096, 5)));
+        const auto photo = mediaFile(QStringLiteral("grey.jpg"));
+        QVERIFY(fine(Item::Coding::Jpeg, photo));
+        QVERIFY(!fine(Item::Coding::Jpeg, Buffer(photo.begin(), photo.end() - 600)));
+        QVERIFY(!fine(Item::Coding::Jpeg, randomBytes(4096, 6)));
     }
     void aSampleInAContainerIsFollowedByItsSettings() {
         const auto photo = mediaFile(QStringLiteral("tiles.heic"));

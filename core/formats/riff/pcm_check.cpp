@@ -75,15 +75,15 @@ void PcmCheck::judge() {
     const auto frame = std::size_t{width} * layout_.channels;
     const auto lastByte =
         std::find_if(block_.rbegin(), block_.rend(), [](std::uint8_t byte) { return byte != 0; });
-    const auto upTo = position_ + static_cast<std::uint64_t>(block_.rend() - lastByte);
-    block.ends = dataAt_ + (upTo - dataAt_ + frame - 1) / frame * frame;
+    block.ends = static_cast<std::uint16_t>(block_.rend() - lastByte);
     block.startsLoud = loudIn(0, edge);
     block.endsLoud = loudIn(all - edge, all);
     const auto phase = static_cast<std::size_t>((position_ - dataAt_) % frame);
     const auto firstFrame = (frame - phase) % frame;
     if (blocks_.size() % kOneOf == 0)
-        block.suddenWithin = suddennessWithin(slice(block_, firstFrame, block_.size()), layout_);
-    block.sudden = before_.empty() ? 0 : suddenness(before_, block_, layout_, phase);
+        block.suddenWithin =
+            static_cast<float>(suddennessWithin(slice(block_, firstFrame, block_.size()), layout_));
+    block.sudden = before_.empty() ? 0.0F : static_cast<float>(suddenness(before_, block_, layout_, phase));
     if (block.sudden > 1) {
         const auto seam = seamOf(before_, block_, layout_, phase);
         block.jumps = seam && seam->jump > kJumps;
@@ -108,7 +108,9 @@ bool PcmCheck::isOver() {
         if (jumpsAt(block) || (block.coded && asked_ >= kOpening && !noisy())) return true;
         blanks_ = block.blank ? blanks_ + 1 : 0;
         if (blanks_ >= kSilence) return true;
-        if (!block.blank) soundEnds_ = block.ends;
+        const auto frame = std::uint64_t{layout_.bytesPerSample} * layout_.channels;
+        const auto sound = begins(asked_) + block.ends - dataAt_;
+        if (!block.blank) soundEnds_ = dataAt_ + (sound + frame - 1) / frame * frame;
     }
     return false;
 }
@@ -146,16 +148,14 @@ std::optional<std::uint64_t> PcmCheck::jumpsAt() const {
     const auto found =
         std::find_if(blocks_.begin(), blocks_.end(), [&](const Block& block) { return jumpsAt(block); });
     if (found == blocks_.end()) return std::nullopt;
-    return (dataAt_ / kBlock + static_cast<std::uint64_t>(found - blocks_.begin())) * kBlock;
+    return begins(static_cast<std::uint64_t>(found - blocks_.begin()));
 }
 
 std::optional<std::uint64_t> PcmCheck::foreignAt() const {
     const auto blocks = foreign();
     const auto found = std::find(blocks.begin(), blocks.end(), true);
     if (found == blocks.end()) return std::nullopt;
-    // The first block is what is left of the cluster that the data begin in.
-    return std::max(dataAt_,
-                    (dataAt_ / kBlock + static_cast<std::uint64_t>(found - blocks.begin())) * kBlock);
+    return begins(static_cast<std::uint64_t>(found - blocks.begin()));
 }
 
 }  // namespace dreskel::riff

@@ -3,6 +3,7 @@
 // next, and no recording is both.
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 #include <optional>
 #include <vector>
@@ -50,12 +51,16 @@ class PcmCheck {
         bool coded = false;
         bool blank = false;
         bool jumps = false;                         // at its beginning
-        double sudden = 0, suddenWithin = 0;        // how much so, there and elsewhere (waveform.h)
+        float sudden = 0, suddenWithin = 0;         // how much so, there and elsewhere (waveform.h)
         bool startsLoud = false, endsLoud = false;  // there is sound in its first, or its last, few samples
-        std::uint64_t ends = 0;                     // in the file, behind its last frame that is not zero
+        std::uint16_t ends = 0;                     // bytes of it up to the last that is not zero
     };
     void judge();
     bool noisy() const;
+    // Of a block in the file. The first is what is left of the cluster that the data begin in.
+    std::uint64_t begins(std::uint64_t block) const {
+        return std::max(dataAt_, (dataAt_ / kBlock + block) * kBlock);
+    }
     // At the beginning of this block it jumps as it does not by itself.
     bool jumpsAt(const Block& block) const;
 
