@@ -94,7 +94,7 @@ class BitReader {
     // the one that tells the end: bits that are loaded again are the same bits.
     void fill() {
         if (next_ + 8 > size_) {
-            fillAtEnd();
+            *this = filledAtEnd(*this);  // a copy: the compiler keeps in registers what nothing points at
             return;
         }
         std::uint64_t word = 0;
@@ -147,12 +147,13 @@ class BitReader {
     }
 
   private:
-    void fillAtEnd() {
-        while (count_ >= 0 && count_ <= 56 && next_ < size_) {
-            bits_ |= static_cast<std::uint64_t>(data_[next_]) << (56 - count_);
-            ++next_;
-            count_ += 8;
+    static BitReader filledAtEnd(BitReader reader) {
+        while (reader.count_ >= 0 && reader.count_ <= 56 && reader.next_ < reader.size_) {
+            reader.bits_ |= static_cast<std::uint64_t>(reader.data_[reader.next_]) << (56 - reader.count_);
+            ++reader.next_;
+            reader.count_ += 8;
         }
+        return reader;
     }
 
     const std::uint8_t* data_ = nullptr;

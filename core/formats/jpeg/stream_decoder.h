@@ -20,6 +20,7 @@
 #include "base/bytes.h"
 #include "formats/jpeg/bit_reader.h"
 #include "formats/jpeg/huffman.h"
+#include "formats/jpeg/sequential.h"
 
 namespace dreskel::jpeg {
 
@@ -172,8 +173,13 @@ class StreamDecoder {
     Step entropy(Bytes window, std::size_t& at, bool last);
     Step skim(Bytes window, std::size_t& at, bool last);
     Step restart(Bytes window, std::size_t& position, bool last);
-    bool mcu(BitReader& bits);
-    bool sequentialMcu(BitReader& bits, std::uint32_t x, std::uint32_t y);
+    bool mcu(BitReader& bits, const SequentialScan& scan);
+    SequentialScan sequentialScan() const;  // empty in a progressive image
+    DcPredictions predictions() const;
+    void predict(const DcPredictions& predictions);
+    // Of a component, in the first `mcus` of the scan in hand.
+    std::uint64_t blocksIn(const Component& component, std::uint64_t mcus) const;
+    void passed(std::uint64_t mcus);  // counts them
     bool progressiveMcu(BitReader& bits, std::uint32_t x, std::uint32_t y);
     bool block(BitReader& bits, ScanComponent& part, std::uint32_t x, std::uint32_t y);
     bool dcFirst(BitReader& bits, ScanComponent& part, const Component& component, std::uint32_t x,

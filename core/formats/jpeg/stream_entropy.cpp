@@ -1,6 +1,8 @@
 // The inside of a scan: restart markers, MCUs, blocks and their codes (ITU-T T.81, Annexes F and G).
+#include <algorithm>
 #include <bit>
 #include <optional>
+#include <utility>
 
 #include "formats/jpeg/stream_decoder.h"
 
@@ -85,6 +87,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
         auto& history = history_[parts_[0].index];
         if (!history) history.emplace(std::size_t{component.paddedWide} * component.paddedHigh);
     }
+    const auto scan = sequentialScan();
     begin();
     bits.fill();
     if (bitsUsed_ > 0) bits.drop(bitsUsed_);
@@ -105,6 +108,17 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
             base = position;
             begin();
         }
+        if (!frame_.progressive) {
+            const auto most =
+                std::min(mcus_ - mcu_,
+                         restartInterval_ == 0 ? mcus_ : std::uint64_t{restartInterval_ - sinceRestart_});
+            auto predictions = this->predictions();
+            const auto run = passMcus(bits, scan, predictions, mcu_, most, std::min(markAt, blankAt));
+            predict(predictions);
+            passed(run);
+            if (run > 0) continue;
+        }
+        // By itself: it is where something is noted, or wrong, or where the data at hand end.
         const auto savedBits = bits;
         const auto savedParts = parts_;
         const auto savedRun = endOfBandRun_;
@@ -117,7 +131,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
             word = &(*history_[index])[y * frame_.components[index].paddedWide + x];
             savedWord = *word;
         }
-        const bool good = mcu(bits);
+        const bool good = mcu(bits, scan);
         // What is wrong may have been found with few bits at hand and more to come.
         if (!good) bits.fill();
         if (bits.overrun() || (!good && bits.available() < 32)) {
@@ -131,8 +145,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
             return broken(streamPlace(bits.mark().byte), reason_);
         }
         if (!good) return broken(streamPlace(bits.mark().byte), reason_);
-        ++mcu_;
-        ++sinceRestart_;
+        passed(1);
     }
     at = base + segment.inWindow(bits.nextWholeByte());
     inScan_ = false;
@@ -162,138 +175,69 @@ StreamDecoder::Step StreamDecoder::restart(Bytes window, std::size_t& position, 
     return Step::Again;
 }
 
-bool StreamDecoder::mcu(BitReader& bits) {
-    const auto x = static_cast<std::uint32_t>(mcu_) % scanWide_;
-    const auto y = static_cast<std::uint32_t>(mcu_) / scanWide_;
-    if (frame_.progressive ? !progressiveMcu(bits, x, y) : !sequentialMcu(bits, x, y)) return false;
-    if (spectralStart_ > 0 || approxHigh_ > 0) return true;
-    if (partCount_ == 1) {
-        ++blocksDone_[parts_[0].index];
-        return true;
+bool StreamDecoder::mcu(BitReader& bits, const SequentialScan& scan) {
+    if (frame_.progressive) {
+        const auto at = static_cast<std::uint32_t>(mcu_);
+        return progressiveMcu(bits, at % scanWide_, at / scanWide_);
     }
-    const bool inside = x + 1 < frame_.mcusWide && y + 1 < frame_.mcusHigh;
-    for (std::size_t i = 0; i < partCount_; ++i) {
-        const auto& component = frame_.components[parts_[i].index];
-        if (inside) {
-            blocksDone_[parts_[i].index] += std::uint64_t{component.h} * component.v;
-            continue;
-        }
-        // Only blocks that hold samples count towards what of the picture is there.
-        const auto left = component.blocksWide - std::min(component.blocksWide, x * component.h);
-        const auto below = component.blocksHigh - std::min(component.blocksHigh, y * component.v);
-        blocksDone_[parts_[i].index] += std::uint64_t{std::min<std::uint32_t>(component.h, left)} *
-                                        std::min<std::uint32_t>(component.v, below);
-    }
-    return true;
-}
-
-namespace {
-
-constexpr const char* kNoCode = "an impossible code";
-constexpr const char* kTooBright = "a brightness that no picture can have";
-constexpr const char* kTooMany = "more coefficients than a block can hold";
-
-// A DC code whose bits are too many for one look-up. Nothing when there is no such code.
-std::optional<int> longDifference(BitReader& bits, const HuffmanTable& table) {
-    auto code = table.look(bits.top());
-    if (code.length == 0) code = table.slow(bits.top());
-    if (code.length == 0 || code.symbol > 15) return std::nullopt;
-    bits.drop(code.length);
-    if (code.symbol == 0) return 0;
-    return difference(static_cast<int>(bits.take(code.symbol)), code.symbol);
-}
-
-// F.2.2.2, without the values. What costs time are the chain from one look-up to the next and branches that
-// cannot be foreseen: a look-up passes several codes, and there is one branch for each, which tells the end
-// of the block. Gives what is wrong, or null.
-inline const char* passCoefficients(BitReader& bits, const HuffmanTable& table) {
-    unsigned k = 1;
-    while (k < 64) {
-        // One fill serves two steps.
-        static_assert(2 * HuffmanTable::kMostBits <= 56);
-        bits.fill();
-        auto step = table.step(bits.top());
-        if (step.bits != 0 && k + step.advance < 64) [[likely]] {
-            bits.drop(step.bits);
-            k += step.advance;
-            step = table.step(bits.top());
-            if (step.bits != 0 && k + step.advance < 64) [[likely]] {
-                bits.drop(step.bits);
-                k += step.advance;
-                continue;
-            }
-        }
-        // The end of the block, if no coefficient of the step lies beyond it.
-        if (step.advance >= HuffmanTable::kEndOfBlock && k + step.advance < HuffmanTable::kEndOfBlock + 64U) {
-            bits.drop(step.bits);
-            return nullptr;
-        }
-        // One code by itself: a long one, the one that fills the block, or what is wrong.
-        bits.fill();
-        auto code = table.look(bits.top());
-        if (code.length == 0) code = table.slow(bits.top());
-        const unsigned run = code.symbol >> 4;
-        const unsigned size = code.symbol & 15;
-        if (code.length == 0 || (size == 0 && run != 0 && run < 15)) return kNoCode;
-        bits.drop(code.length + static_cast<int>(size));
-        if (code.symbol == 0) return nullptr;
-        k += run + 1;
-    }
-    return k > 64 ? kTooMany : nullptr;
-}
-
-}  // namespace
-
-// Works on a copy of the reader, which the compiler can keep in registers.
-bool StreamDecoder::sequentialMcu(BitReader& reader, std::uint32_t x, std::uint32_t y) {
-    const bool alone = partCount_ == 1;
-    BitReader bits = reader;
-    const char* wrong = nullptr;
-    for (std::size_t i = 0; i < partCount_ && wrong == nullptr; ++i) {
-        auto& part = parts_[i];
-        const auto& component = frame_.components[part.index];
-        const std::size_t wide = alone ? 1 : component.h;
-        const std::size_t blocks = alone ? 1 : wide * component.v;
-        const auto& dcTable = *dcTables_[component.dcTable];
-        const auto& acTable = *acTables_[component.acTable];
-        std::int16_t* kept = nullptr;
-        std::size_t width = 0;
-        if (planes_ != nullptr) {
-            auto& plane = planes_->planes[part.index];
-            width = plane.width;
-            kept = plane.dc.data() + blocks / wide * y * width + wide * x;
-        }
-        int value = part.dcPrediction;
-        const int most = part.mostDc;
-        for (std::size_t at = 0, column = 0; at < blocks; ++at) {
-            bits.fill();
-            const auto step = dcTable.dcStep(bits.top());
-            if (step.bits != 0) [[likely]] {
-                bits.drop(step.bits);
-                value += step.difference;
-            } else if (const auto further = longDifference(bits, dcTable)) {
-                value += *further;
-            } else {
-                wrong = kNoCode;
-                break;
-            }
-            if (value > most || value < -most) {
-                wrong = kTooBright;
-                break;
-            }
-            if (kept != nullptr) kept[column] = static_cast<std::int16_t>(value);
-            wrong = passCoefficients(bits, acTable);
-            if (wrong != nullptr) break;
-            if (++column == wide) {
-                column = 0;
-                if (kept != nullptr) kept += width;
-            }
-        }
-        part.dcPrediction = value;
-    }
-    reader = bits;
+    auto predictions = this->predictions();
+    const auto* wrong = passMcu(bits, scan, predictions, mcu_);
+    predict(predictions);
     if (wrong != nullptr) reason_ = wrong;
     return wrong == nullptr;
+}
+
+SequentialScan StreamDecoder::sequentialScan() const {
+    SequentialScan scan;
+    if (frame_.progressive) return scan;
+    scan.count = partCount_;
+    scan.mcusWide = scanWide_;
+    for (std::size_t i = 0; i < partCount_; ++i) {
+        const auto& component = frame_.components[parts_[i].index];
+        auto& part = scan.parts[i];
+        part.dcTable = dcTables_[component.dcTable].get();
+        part.acTable = acTables_[component.acTable].get();
+        part.mostDc = parts_[i].mostDc;
+        if (partCount_ > 1) {
+            part.wide = component.h;
+            part.high = component.v;
+        }
+        if (planes_ == nullptr) continue;
+        auto& plane = planes_->planes[parts_[i].index];
+        part.plane = plane.dc.data();
+        part.planeWidth = plane.width;
+    }
+    return scan;
+}
+
+DcPredictions StreamDecoder::predictions() const {
+    DcPredictions all{};
+    for (std::size_t i = 0; i < partCount_; ++i) all[i] = parts_[i].dcPrediction;
+    return all;
+}
+
+void StreamDecoder::predict(const DcPredictions& predictions) {
+    for (std::size_t i = 0; i < partCount_; ++i) parts_[i].dcPrediction = predictions[i];
+}
+
+// Only blocks that hold samples count towards what of the picture is there.
+std::uint64_t StreamDecoder::blocksIn(const Component& component, std::uint64_t mcus) const {
+    if (partCount_ == 1) return mcus;
+    const auto rows = std::min<std::uint64_t>(mcus / frame_.mcusWide * component.v, component.blocksHigh);
+    const auto across = std::min<std::uint64_t>(mcus % frame_.mcusWide * component.h, component.blocksWide);
+    return rows * component.blocksWide +
+           across * std::min<std::uint64_t>(component.v, component.blocksHigh - rows);
+}
+
+void StreamDecoder::passed(std::uint64_t mcus) {
+    const auto before = std::exchange(mcu_, mcu_ + mcus);
+    sinceRestart_ += static_cast<std::uint32_t>(mcus);
+    if (spectralStart_ > 0 || approxHigh_ > 0) return;
+    for (std::size_t i = 0; i < partCount_; ++i) {
+        const auto index = parts_[i].index;
+        const auto& component = frame_.components[index];
+        blocksDone_[index] += blocksIn(component, mcu_) - blocksIn(component, before);
+    }
 }
 
 bool StreamDecoder::progressiveMcu(BitReader& bits, std::uint32_t x, std::uint32_t y) {

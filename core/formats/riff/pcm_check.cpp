@@ -40,21 +40,23 @@ void PcmCheck::finish() {
 
 void PcmCheck::judge() {
     const auto width = layout_.bytesPerSample;
-    samples_.clear();
+    const auto lead = std::min(block_.size(), std::size_t{(width - (position_ - dataAt_) % width) % width});
+    samples_.resize((block_.size() - lead) / width);
     bool absurd = false;
-    const auto lead = (width - (position_ - dataAt_) % width) % width;
-    for (std::size_t at = lead; at + width <= block_.size(); at += width) {
-        float value = 0;
-        if (layout_.floating && width == 4) {
-            std::memcpy(&value, block_.data() + at, 4);
-            absurd = absurd || !(std::abs(value) < 1000.0F);
-        } else if (width == 1) {
-            value = (static_cast<float>(block_[at]) - 128.0F) / 128.0F;
-        } else {
-            const auto high = static_cast<std::int16_t>(block_[at + width - 1] << 8 | block_[at + width - 2]);
-            value = static_cast<float>(high) / 32768.0F;
+    const auto* at = block_.data() + lead;
+    if (layout_.floating && width == 4) {
+        if (!samples_.empty()) std::memcpy(samples_.data(), at, samples_.size() * width);
+        absurd = std::any_of(samples_.begin(), samples_.end(),
+                             [](float value) { return !(std::abs(value) < 1000.0F); });
+    } else if (width == 1) {
+        for (auto& value : samples_) value = (static_cast<float>(*at++) - 128.0F) / 128.0F;
+    } else {
+        // The two upper bytes are enough.
+        at += width - 2;
+        for (auto& value : samples_) {
+            value = static_cast<float>(static_cast<std::int16_t>(at[1] << 8 | at[0])) / 32768.0F;
+            at += width;
         }
-        samples_.push_back(value);
     }
     const auto loudIn = [&](std::size_t from, std::size_t to) {
         return std::any_of(samples_.begin() + static_cast<std::ptrdiff_t>(from),

@@ -14,17 +14,39 @@ constexpr std::size_t kOrder = 16;
 constexpr double kAlike = 4;             // how many times rougher one side may be than the other
 constexpr std::size_t kAtTheBorder = 3;  // frames that a jump shows in when the next is foretold from two
 
-double valueOf(const std::uint8_t* at, const PcmCheck::Layout& layout) {
-    const auto width = layout.bytesPerSample;
-    if (layout.floating && width == 4) {
-        float value = 0;
-        std::memcpy(&value, at, 4);
-        return std::isfinite(value) && std::abs(value) < 1000 ? static_cast<double>(value) : 1000.0;
-    }
-    if (width == 1) return (static_cast<double>(*at) - 128) / 128;
+// A sample of `width` bytes, of full scale.
+template <unsigned width>
+double wholeNumber(const std::uint8_t* at) {
     std::uint32_t value = 0;
     for (unsigned i = 0; i < width; ++i) value |= static_cast<std::uint32_t>(at[i]) << (8 * (i + 4 - width));
     return static_cast<double>(static_cast<std::int32_t>(value)) / 2147483648.0;
+}
+
+// What `use` gives for the function that reads a sample of this layout: chosen once, not for each sample.
+template <class Use>
+auto withSamplesOf(const PcmCheck::Layout& layout, const Use& use) {
+    switch (layout.bytesPerSample) {
+        case 1: return use([](const std::uint8_t* at) { return (static_cast<double>(*at) - 128) / 128; });
+        case 2: return use(wholeNumber<2>);
+        case 3: return use(wholeNumber<3>);
+        default: break;
+    }
+    if (!layout.floating) return use(wholeNumber<4>);
+    return use([](const std::uint8_t* at) {
+        float value = 0;
+        std::memcpy(&value, at, 4);
+        return std::isfinite(value) && std::abs(value) < 1000 ? static_cast<double>(value) : 1000.0;
+    });
+}
+
+std::vector<double> channelOf(Bytes bytes, unsigned number, const PcmCheck::Layout& layout) {
+    const auto frame = std::size_t{layout.bytesPerSample} * layout.channels;
+    std::vector<double> values(bytes.size() / frame);
+    withSamplesOf(layout, [&](auto sampleAt) {
+        for (std::size_t i = 0; i < values.size(); ++i)
+            values[i] = sampleAt(&bytes[i * frame + number * layout.bytesPerSample]);
+    });
+    return values;
 }
 
 // The frames round the border, and which of them is the first that is not wholly before it.
@@ -33,10 +55,7 @@ struct Neighbourhood {
     std::size_t frame = 0, frames = 0, border = 0;
 
     std::vector<double> channel(unsigned number, const PcmCheck::Layout& layout) const {
-        std::vector<double> values(frames);
-        for (std::size_t i = 0; i < frames; ++i)
-            values[i] = valueOf(&bytes[i * frame + number * layout.bytesPerSample], layout);
-        return values;
+        return channelOf(bytes, number, layout);
     }
 };
 
@@ -57,8 +76,8 @@ std::optional<Neighbourhood> neighbourhoodOf(Bytes before, Bytes behind, const P
 }
 
 // How far a sample is from where the two before it lead.
-double bend(const std::vector<double>& values, std::size_t i) {
-    return std::abs(values[i] - 2 * values[i - 1] + values[i - 2]);
+double bend(double first, double second, double sample) {
+    return std::abs(sample - 2 * second + first);
 }
 
 // What quantising does, and dither, of full scale.
@@ -143,19 +162,26 @@ std::optional<Seam> seamOf(Bytes before, Bytes behind, const PcmCheck::Layout& l
 double suddenness(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase) {
     const auto around = neighbourhoodOf(before, behind, layout, phase);
     if (!around) return 0;
-    double most = 0;
-    for (unsigned channel = 0; channel < layout.channels; ++channel) {
-        const auto values = around->channel(channel, layout);
-        double jump = 0, ahead = 0, after = 0;
-        for (std::size_t i = 2; i < values.size(); ++i) {
-            auto& part = i < around->border ? ahead : i < around->border + kAtTheBorder ? jump : after;
-            part = std::max(part, bend(values, i));
+    const auto jumpEnds = std::min(around->frames, around->border + kAtTheBorder);
+    return withSamplesOf(layout, [&](auto sampleAt) {
+        double most = 0;
+        for (unsigned channel = 0; channel < layout.channels; ++channel) {
+            const auto bendAt = [&](std::size_t i) {
+                const auto* at = &around->bytes[(i - 2) * around->frame + channel * layout.bytesPerSample];
+                return bend(sampleAt(at), sampleAt(at + around->frame), sampleAt(at + 2 * around->frame));
+            };
+            double jump = 0, ahead = 0, after = 0;
+            for (auto i = around->border; i < jumpEnds; ++i) jump = std::max(jump, bendAt(i));
+            // The quieter side counts: noise would hide any jump. Mostly the first few samples of either side
+            // say that it is none.
+            for (auto i = around->border; i-- > 2 && ahead < jump;) ahead = std::max(ahead, bendAt(i));
+            for (auto i = jumpEnds; i < around->frames && after < jump; ++i)
+                after = std::max(after, bendAt(i));
+            if (ahead >= jump && after >= jump) continue;
+            most = std::max(most, jump / std::max(std::min(ahead, after), leastOf(layout) / 4));
         }
-        // The quieter side counts: noise would hide any jump.
-        const double quieter = std::min(ahead, after);
-        if (jump > quieter) most = std::max(most, jump / std::max(quieter, leastOf(layout) / 4));
-    }
-    return most;
+        return most;
+    });
 }
 
 double suddennessWithin(Bytes samples, const PcmCheck::Layout& layout) {
@@ -166,11 +192,9 @@ double suddennessWithin(Bytes samples, const PcmCheck::Layout& layout) {
     std::size_t at = 0;
     double most = 0;
     for (unsigned channel = 0; channel < layout.channels; ++channel) {
-        std::vector<double> values(frames);
-        for (std::size_t i = 0; i < frames; ++i)
-            values[i] = valueOf(&samples[i * frame + channel * layout.bytesPerSample], layout);
+        const auto values = channelOf(samples, channel, layout);
         for (std::size_t i = kAside; i + kAside < frames; ++i) {
-            const double now = bend(values, i);
+            const double now = bend(values[i - 2], values[i - 1], values[i]);
             if (now <= most) continue;
             most = now;
             at = i;

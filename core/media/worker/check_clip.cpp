@@ -78,11 +78,18 @@ class Peaks {
         std::array<std::uint8_t*, 1> out{reinterpret_cast<std::uint8_t*>(mono_.data())};
         const int got = swr_convert(mixer_, out.data(), static_cast<int>(mono_.size()),
                                     const_cast<const std::uint8_t**>(frame.extended_data), frame.nb_samples);
-        for (int i = 0; i < got; ++i) {
-            const auto where = (share + shareOfFrame * i / got) * kPeakStretches;
-            const auto at = std::min(kPeakStretches - 1, static_cast<std::size_t>(std::max(0.0, where)));
-            lowest_[at] = std::min(lowest_[at], mono_[static_cast<std::size_t>(i)]);
-            highest_[at] = std::max(highest_[at], mono_[static_cast<std::size_t>(i)]);
+        const double from = std::max(0.0, share * kPeakStretches);
+        const double step = got > 0 ? shareOfFrame * kPeakStretches / got : 0;  // stretches a sample
+        for (int i = 0; i < got;) {
+            const auto at = std::min(kPeakStretches - 1, static_cast<std::size_t>(from + step * i));
+            // The first sample of the next stretch.
+            const double next = step > 0 ? std::ceil((static_cast<double>(at + 1) - from) / step) : got;
+            const int end =
+                at + 1 < kPeakStretches && next < got ? std::max(i + 1, static_cast<int>(next)) : got;
+            const auto [low, high] = std::minmax_element(mono_.begin() + i, mono_.begin() + end);
+            lowest_[at] = std::min(lowest_[at], *low);
+            highest_[at] = std::max(highest_[at], *high);
+            i = end;
         }
         any_ = any_ || got > 0;
     }
