@@ -41,11 +41,11 @@ class ArithmeticSyntax : public Syntax {
         : decoder_(body, head.dataAt / 8),
           contexts_(initialContexts(head.initNumber, head.qp)),
           slice_(head.type),
-          field_(head.field ? 1 : 0),
           size_(body.size()),
           chroma_(sequence.chroma),
           mostQp_(26 + 3 * (static_cast<int>(sequence.lumaDepth) - 8)) {}
 
+    bool fieldPair(bool left, bool above) override { return bit(70 + (left ? 1U : 0U) + (above ? 1U : 0U)); }
     bool skipped(const Neighbours& near) override {
         const auto busy = [](const Macroblock& one) { return !one.skipped; };
         return bit((slice_ == SliceType::B ? 24 : 11) + both(near, busy));
@@ -102,7 +102,6 @@ class ArithmeticSyntax : public Syntax {
     ArithmeticDecoder decoder_;
     Contexts contexts_;
     SliceType slice_;
-    std::size_t field_;
     std::size_t size_;  // bytes
     unsigned chroma_;
     int mostQp_;
@@ -163,10 +162,13 @@ unsigned ArithmeticSyntax::subType() {
 
 unsigned ArithmeticSyntax::reference(const Macroblock& now, const Neighbours& near, unsigned list,
                                      unsigned quarter, unsigned count) {
+    // A field's macroblock counts both fields of each frame that one of the frame refers to.
     const auto further = [&](const Macroblock* one, unsigned at) {
-        return one != nullptr && one->further[list][at];
+        return one != nullptr && one->reference[list][at] > (one->field && !now.field ? 1 : 0);
     };
-    const bool left = (quarter & 1) != 0 ? further(&now, quarter - 1) : further(near.left, quarter + 1);
+    const auto beside = near.leftOf(quarter / 2, 2);
+    const bool left =
+        (quarter & 1) != 0 ? further(&now, quarter - 1) : further(beside.block, beside.row * 2 + 1);
     const bool above = (quarter & 2) != 0 ? further(&now, quarter - 2) : further(near.above, quarter + 2);
     std::size_t context = 54 + (left ? 1U : 0U) + (above ? 2U : 0U);
     unsigned value = 0;
@@ -182,10 +184,14 @@ unsigned ArithmeticSyntax::reference(const Macroblock& now, const Neighbours& ne
 
 unsigned ArithmeticSyntax::difference(const Macroblock& now, const Neighbours& near, unsigned list,
                                       unsigned index, unsigned direction) {
+    // The rows of a field lie twice as far apart.
     const auto of = [&](const Macroblock* one, unsigned at) {
-        return one == nullptr ? 0U : unsigned{one->difference[list][at][direction]};
+        const unsigned value = one == nullptr ? 0U : one->difference[list][at][direction];
+        if (one == nullptr || direction == 0 || one->field == now.field) return value;
+        return now.field ? value / 2 : value * 2;
     };
-    const unsigned sum = ((index & 3) != 0 ? of(&now, index - 1) : of(near.left, index + 3)) +
+    const auto beside = near.leftOf(index / 4, 4);
+    const unsigned sum = ((index & 3) != 0 ? of(&now, index - 1) : of(beside.block, beside.row * 4 + 3)) +
                          (index >= 4 ? of(&now, index - 4) : of(near.above, index + 12));
     const std::size_t base = direction == 0 ? 40 : 47;
     if (!bit(base + (sum < 3 ? 0U : sum > 32 ? 2U : 1U))) return 0;
@@ -208,7 +214,9 @@ Syntax::Pattern ArithmeticSyntax::pattern(const Macroblock& now, const Neighbour
     Macroblock own = now;
     own.luma = 0;
     for (unsigned quarter = 0; quarter < 4; ++quarter) {
-        const bool left = (quarter & 1) != 0 ? empty(&own, quarter - 1) : empty(near.left, quarter + 1);
+        const auto beside = near.leftOf(quarter / 2, 2);
+        const bool left =
+            (quarter & 1) != 0 ? empty(&own, quarter - 1) : empty(beside.block, beside.row * 2 + 1);
         const bool above = (quarter & 2) != 0 ? empty(&own, quarter - 2) : empty(near.above, quarter + 2);
         if (bit(73 + (left ? 1U : 0U) + (above ? 2U : 0U)))
             own.luma = static_cast<std::uint8_t>(own.luma | 1U << quarter);
@@ -245,8 +253,9 @@ unsigned ArithmeticSyntax::codedContext(const Macroblock& now, const Neighbours&
     } else {
         const unsigned wide = place.kind == BlockKind::ChromaAc ? 2 : 4;
         const unsigned all = wide == 4 ? 16 : chroma_ == 2 ? 8 : 4;
+        const auto beside = near.leftOf(at / wide, all / wide);
         left = at % wide != 0 ? codedBefore(now, &now, place, at - 1)
-                              : codedBefore(now, near.left, place, at + wide - 1);
+                              : codedBefore(now, beside.block, place, beside.row * wide + wide - 1);
         above = at >= wide ? codedBefore(now, &now, place, at - wide)
                            : codedBefore(now, near.above, place, at + all - wide);
     }
@@ -280,15 +289,16 @@ unsigned ArithmeticSyntax::coefficients(const Macroblock& now, const Neighbours&
     if (place.kind != BlockKind::Luma8 && !bit(kCoded[kind] + codedContext(now, near, place))) return 0;
     // The compiler can keep a copy in registers; writing a context could change the member, for all it knows.
     ArithmeticDecoder decoder = decoder_;
-    const auto significant = kSignificant[field_][kind];
-    const auto last = kLast[field_][kind];
+    const std::size_t field = now.field ? 1 : 0;
+    const auto significant = kSignificant[field][kind];
+    const auto last = kLast[field][kind];
     unsigned count = 0;
     unsigned at = 0;
     for (; at + 1 < place.most; ++at) {
         unsigned first = at;
         unsigned second = at;
         if (place.kind == BlockKind::Luma8) {
-            first = kSignificant8[field_][at];
+            first = kSignificant8[field][at];
             second = kLast8[at];
         } else if (place.kind == BlockKind::ChromaDc) {
             first = second = std::min(at / (place.most / 4), 2U);

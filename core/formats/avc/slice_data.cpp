@@ -1,6 +1,7 @@
 #include "formats/avc/slice_data.h"
 
 #include <algorithm>
+#include <utility>
 
 namespace dreskel::avc {
 namespace {
@@ -57,14 +58,79 @@ SliceData::SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<c
     : sequence_(std::move(sequence)),
       picture_(std::move(picture)),
       field_(head.field),
+      adaptive_(head.adaptive),
       wide_(sequence_->wide),
       blocks_(wide_ * (sequence_->high / (head.field ? 2 : 1))) {}
 
 Neighbours SliceData::neighbours() const {
+    if (adaptive_) return neighboursInPairs();
     Neighbours near;
     if (next_ % wide_ > 0 && blocks_[next_ - 1].slice == slices_) near.left = &blocks_[next_ - 1];
     if (next_ >= wide_ && blocks_[next_ - wide_].slice == slices_) near.above = &blocks_[next_ - wide_];
     return near;
+}
+
+const Macroblock* SliceData::pairToTheLeft() const {
+    if (next_ / 2 % wide_ == 0) return nullptr;
+    const auto* upper = &blocks_[next_ / 2 * 2 - 2];
+    return upper->slice == slices_ ? upper : nullptr;
+}
+
+const Macroblock* SliceData::pairAbove() const {
+    if (next_ / 2 < wide_) return nullptr;
+    const auto* upper = &blocks_[(next_ / 2 - wide_) * 2];
+    return upper->slice == slices_ ? upper : nullptr;
+}
+
+// 6.4.12.2
+Neighbours SliceData::neighboursInPairs() const {
+    using Rows = Neighbours::Rows;
+    const bool lower = next_ % 2 != 0;
+    Neighbours near;
+    if (!now_->field && lower) {
+        near.above = now_ - 1;
+    } else if (const auto* pair = pairAbove()) {
+        near.above = now_->field && !lower && pair->field ? pair : pair + 1;
+    }
+    const auto* pair = pairToTheLeft();
+    if (pair == nullptr) return near;
+    if (pair->field == now_->field) {
+        near.left = lower ? pair + 1 : pair;
+        return near;
+    }
+    near.left = pair;
+    if (now_->field) {
+        near.leftLower = pair + 1;
+        near.rows = Rows::FrameByField;
+    } else {
+        near.rows = lower ? Rows::FieldsByLower : Rows::FieldsByUpper;
+    }
+    return near;
+}
+
+void SliceData::beginMacroblock() {
+    now_ = &blocks_[next_];
+    *now_ = {};
+    now_->slice = slices_;
+    now_->field = field_;
+    if (!adaptive_) return;
+    if (next_ % 2 != 0) {
+        now_->field = now_[-1].field;
+        return;
+    }
+    // As those next to it, until it is told (7.4.4).
+    fieldTold_ = false;
+    const auto* like = pairToTheLeft();
+    if (like == nullptr) like = pairAbove();
+    now_->field = like != nullptr && like->field;
+}
+
+// Told in the first macroblock of a pair that is not skipped, for both.
+void SliceData::fieldOrFrame() {
+    if (!adaptive_ || std::exchange(fieldTold_, true)) return;
+    const auto ofFields = [](const Macroblock* pair) { return pair != nullptr && pair->field; };
+    now_->field = syntax_->fieldPair(ofFields(pairToTheLeft()), ofFields(pairAbove()));
+    if (next_ % 2 != 0) now_[-1].field = now_->field;
 }
 
 std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body) {
@@ -76,19 +142,19 @@ std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body) 
     differed_ = false;
     for (;;) {
         if (complete()) return fault("its data go on behind the last block");
-        now_ = &blocks_[next_];
-        *now_ = {};
-        now_->slice = slices_;
+        beginMacroblock();
         if (head.type != SliceType::I && syntax_->skipped(neighbours())) {
             now_->skipped = true;
             now_->direct = head.type == SliceType::B;
             differed_ = false;
         } else {
+            fieldOrFrame();
             macroblock(head);
         }
         if (syntax_->wrong() != nullptr) return fault(syntax_->wrong());
         if (syntax_->overrun()) return fault("its data end inside a block");
         ++next_;
+        if (adaptive_ && next_ % 2 != 0) continue;  // a slice ends with a pair
         if (syntax_->ends()) break;
     }
     if (!syntax_->endsClean()) return fault("its data do not end with its last block");
@@ -204,12 +270,13 @@ bool SliceData::quarters(const SliceHead& head, bool firstReference) {
 }
 
 void SliceData::reference(const Part& part, unsigned list, unsigned count) {
+    if (adaptive_ && now_->field) count *= 2;  // the fields of each frame
     if (count < 2 || syntax_->wrong() != nullptr) return;
     const unsigned quarter = part.y / 2 * 2 + part.x / 2;
-    const bool further = syntax_->reference(*now_, neighbours(), list, quarter, count) > 0;
+    const auto found = syntax_->reference(*now_, neighbours(), list, quarter, count);
     for (unsigned y = part.y / 2; y < (part.y + part.high) / 2; ++y) {
         for (unsigned x = part.x / 2; x < (part.x + part.wide) / 2; ++x)
-            now_->further[list][y * 2 + x] = further;
+            now_->reference[list][y * 2 + x] = static_cast<std::uint8_t>(std::min(found, 2U));
     }
 }
 
@@ -217,7 +284,7 @@ void SliceData::difference(const Part& part, unsigned list) {
     std::array<std::uint8_t, 2> found{};
     for (unsigned direction = 0; direction < 2 && syntax_->wrong() == nullptr; ++direction) {
         const auto value = syntax_->difference(*now_, neighbours(), list, part.y * 4 + part.x, direction);
-        found[direction] = static_cast<std::uint8_t>(std::min(value, 64U));
+        found[direction] = static_cast<std::uint8_t>(std::min(value, 255U));
     }
     for (unsigned y = part.y; y < part.y + part.high; ++y) {
         for (unsigned x = part.x; x < part.x + part.wide; ++x) now_->difference[list][y * 4 + x] = found;

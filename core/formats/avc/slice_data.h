@@ -36,6 +36,12 @@ class SliceData {
     };
 
     Neighbours neighbours() const;
+    Neighbours neighboursInPairs() const;
+    // Of pairs of macroblocks: the one to the left or above, of the same slice, or null.
+    const Macroblock* pairToTheLeft() const;
+    const Macroblock* pairAbove() const;
+    void beginMacroblock();
+    void fieldOrFrame();
     void macroblock(const SliceHead& head);
     void intra(unsigned number);
     void inter(const SliceHead& head, unsigned number);
@@ -51,13 +57,15 @@ class SliceData {
     std::shared_ptr<const Sequence> sequence_;
     std::shared_ptr<const PictureSet> picture_;
     bool field_;
+    bool adaptive_;  // in pairs, the upper and the lower one after the other
     std::size_t wide_;
     std::vector<Macroblock> blocks_;
     std::size_t next_ = 0;
     std::uint32_t slices_ = 0;  // so far; the last one is in hand
     std::unique_ptr<Syntax> syntax_;
     Macroblock* now_ = nullptr;
-    bool differed_ = false;  // the quantisation, at the macroblock before
+    bool fieldTold_ = false;  // of the pair in hand, whether it is of fields
+    bool differed_ = false;   // the quantisation, at the macroblock before
 };
 
 }  // namespace dreskel::avc

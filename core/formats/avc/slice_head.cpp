@@ -67,7 +67,8 @@ std::optional<SliceHead> readSliceHead(std::uint8_t header, Bytes body, const Pa
     head.type = static_cast<SliceType>(type % 5);
     bits.skip(sequence->frameBits);
     if (!sequence->framesOnly && (head.field = bits.flag())) bits.skip(1);
-    if (sequence->adaptive && !head.field) return std::nullopt;
+    head.adaptive = sequence->adaptive && !head.field;
+    if (head.adaptive) head.first *= 2;  // it counts pairs
     if (instant) bits.ue();
     if (sequence->orderType == 0) {
         bits.skip(sequence->orderBits);

@@ -17,6 +17,7 @@ struct SliceHead {
     std::uint32_t pictureSet = 0;
     SliceType type = SliceType::I;
     bool field = false;
+    bool adaptive = false;   // a frame of pairs of macroblocks, each of the frame or of its fields
     bool redundant = false;  // of a second coding of the same picture
     std::array<std::uint32_t, 2> references{0, 0};
     std::optional<unsigned> initNumber;  // cabac_init_idc

@@ -20,6 +20,8 @@ class Syntax {
 
     virtual ~Syntax() = default;
 
+    // mb_field_decoding_flag; whether the pairs to the left and above are of fields.
+    virtual bool fieldPair(bool left, bool above) = 0;
     virtual bool skipped(const Neighbours& near) = 0;
     virtual Type type(const Neighbours& near) = 0;
     virtual unsigned subType() = 0;

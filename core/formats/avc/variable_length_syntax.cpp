@@ -33,6 +33,7 @@ class VariableLengthSyntax : public Syntax {
         if (size > 0) end_ = size * 8 - 1 - static_cast<std::size_t>(__builtin_ctz(body[size - 1]));
     }
 
+    bool fieldPair(bool, bool) override { return bits_.flag(); }
     bool skipped(const Neighbours&) override {
         if (run_ < 0) run_ = bits_.ue();
         if (run_ > 0) {
@@ -139,9 +140,11 @@ unsigned VariableLengthSyntax::around(const Macroblock& now, const Neighbours& n
         return unsigned{colour ? one.chromaCount[place.colour - 1][at] : one.lumaCount[at]};
     };
     const auto at = place.index;
-    const auto* left = at % wide != 0 ? &now : near.left;
+    const auto beside = near.leftOf(at / wide, all / wide);
+    const auto* left = at % wide != 0 ? &now : beside.block;
     const auto* above = at >= wide ? &now : near.above;
-    const unsigned a = left == nullptr ? 0 : count(*left, at % wide != 0 ? at - 1 : at + wide - 1);
+    const unsigned a =
+        left == nullptr ? 0 : count(*left, at % wide != 0 ? at - 1 : beside.row * wide + wide - 1);
     const unsigned b = above == nullptr ? 0 : count(*above, at >= wide ? at - wide : at + all - wide);
     return left != nullptr && above != nullptr ? (a + b + 1) / 2 : a + b;
 }
