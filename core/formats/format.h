@@ -101,6 +101,8 @@ class Measure {
     virtual bool sound() const { return true; }
     // Up to here the bytes have been taken in.
     virtual std::uint64_t reached() const { return 0; }
+    // Once it is not sound: where that shows, at or behind what has been taken in.
+    virtual std::uint64_t wrongAt() const { return reached(); }
     // How often something did not follow from what came before (counters, clocks), though it was taken in.
     virtual std::uint64_t misfits() const { return 0; }
     // It began with something that only a beginning has, and not with any of its records.
@@ -111,6 +113,8 @@ class Measure {
     virtual bool hasClock() const { return false; }
     virtual double longestStep() const { return 0; }
     virtual void forgetSteps() {}
+    // The first time that they told, in seconds.
+    virtual std::optional<double> firstTime() const { return std::nullopt; }
 };
 
 class Format {

@@ -40,7 +40,8 @@ void Walk::advance(std::uint64_t count) {
     }
 }
 
-void Walk::breakOff(const std::string& why) {
+void Walk::breakOff(const std::string& why, std::uint64_t at) {
+    wrongAt_ = at;
     over_ = true;
     damage(why + ", at byte " + grouped(position_));
 }

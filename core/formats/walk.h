@@ -2,6 +2,8 @@
 // they are or whose frames follow one another. A format derives from it and says what a record looks like.
 #pragma once
 
+#include <algorithm>
+
 #include "formats/format.h"
 
 namespace dreskel {
@@ -14,6 +16,7 @@ class Walk : public Measure {
     bool giveSome(Bytes bytes) final;
     bool sound() const final { return why_.empty(); }
     std::uint64_t reached() const final { return position_; }
+    std::uint64_t wrongAt() const final { return std::max(position_, wrongAt_); }
 
   protected:
     explicit Walk(std::size_t portion) : portion_(portion) {}
@@ -45,13 +48,13 @@ class Walk : public Measure {
     // last record of `record` bytes is then half another's. Blank slack behind it says that this is the end
     // after all, and so does nothing at all, but at a border.
     void closeRun(std::uint64_t record, Bytes rest);
-    // It does not go on as it should.
-    void breakOff(const std::string& why);
+    // It does not go on as it should; `at`: where in the record that shows, if that is known.
+    void breakOff(const std::string& why, std::uint64_t at = 0);
     // It goes on, but is not whole.
     void damage(const std::string& why);
 
   private:
-    std::uint64_t position_ = 0;
+    std::uint64_t position_ = 0, wrongAt_ = 0;
     std::size_t portion_;
     bool accepted_ = false, closed_ = false, over_ = false;
     std::string why_;

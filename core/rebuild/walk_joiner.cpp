@@ -49,11 +49,14 @@ class WalkJoiner {
     struct Reach {
         std::size_t first, last;
     };
+    // Where something is wrong behind the first of these states, once the records that were passed by their
+    // lengths are looked into; UINT64_MAX: nowhere.
+    std::uint64_t whereItShows(const std::deque<State>& states);
     bool goOn(const State& state, std::uint64_t cut, std::uint64_t broken, Reach reach);
     std::vector<std::uint64_t> cutsNear(std::uint64_t broken, std::uint64_t end);
     bool textBegins(std::uint64_t cut);
     // The same state once it has taken in what stands before the cut, as far as it can stop there.
-    std::unique_ptr<Measure> advanced(const State& state, std::uint64_t cut);
+    std::unique_ptr<Measure> advanced(const State& state, std::uint64_t cut, bool closely);
     std::size_t read(std::uint64_t at, std::size_t count);
     bool mine(std::uint64_t at) const {
         return std::any_of(places_.begin(), places_.end(),
@@ -85,8 +88,9 @@ std::size_t WalkJoiner::read(std::uint64_t at, std::size_t count) {
     return PieceReader(card_, std::move(pieces)).read(at, MutableBytes(buffer_).first(count));
 }
 
-std::unique_ptr<Measure> WalkJoiner::advanced(const State& state, std::uint64_t cut) {
+std::unique_ptr<Measure> WalkJoiner::advanced(const State& state, std::uint64_t cut, bool closely) {
     auto measure = state.measure->clone();
+    measure->lookClosely(closely);
     for (;;) {
         const auto want = measure->want();
         if (!want || want->offset >= cut) break;
@@ -181,18 +185,30 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     if (static_cast<int>(places_.size()) >= limits_.pieces || tired()) return false;
     // A way that stumbles at once is none.
     if (joinAt > 0 && broken < joinAt + 2 * std::uint64_t{pool_.cluster()}) return false;
-    const auto cuts = cutsNear(broken, end);
+    const auto shows = std::min(broken, whereItShows(states));
+    const auto cuts = cutsNear(shows, end);
     // Gaps are short mostly: what is near is tried behind every cut before anything that is far.
     for (const auto reach : {Reach{0, kNear}, Reach{kNear, SIZE_MAX}}) {
         for (const auto cut : cuts) {
             const auto state = std::find_if(states.rbegin(), states.rend(),
                                             [cut](const State& each) { return each.given <= cut; });
             if (state == states.rend()) continue;
-            if (goOn(*state, cut, broken, reach)) return true;
+            if (goOn(*state, cut, shows, reach)) return true;
             if (tired()) return false;
         }
     }
     return false;
+}
+
+std::uint64_t WalkJoiner::whereItShows(const std::deque<State>& states) {
+    if (states.empty()) return UINT64_MAX;
+    const auto kept = places_;
+    const auto measure = states.front().measure->clone();
+    measure->lookClosely(true);
+    std::uint64_t end = 0;
+    walk(*measure, length(), nullptr, end);
+    places_ = kept;
+    return measure->sound() ? UINT64_MAX : measure->wrongAt();
 }
 
 // The clusters' borders nearest to where it shows that something is wrong come first, but before them those
@@ -228,7 +244,9 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
     const auto from = base.back().end();
     const auto enough = std::max(broken, cut) + smallest();
     places_ = base;
-    const auto ready = advanced(state, cut);
+    const auto ready = advanced(state, cut, false);
+    // This one has not passed over the record that reaches over the join without having looked into it.
+    const auto readyToLook = advanced(state, cut, true);
     const auto join = [&](std::uint64_t at) {
         places_ = base;
         places_.push_back({at, pool_.cluster()});
@@ -267,8 +285,7 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
         if (!passes(*trial)) return false;
         // What records say of their lengths fits wherever the right ones are cut; what is in them does not.
         join(at);
-        const auto close = ready->clone();
-        close->lookClosely(true);
+        const auto close = readyToLook->clone();
         if (!passes(*close)) return false;
         join(at);
         const bool goesOn = fine(*trial, cut + kLookFurther, cut + kLookNear);

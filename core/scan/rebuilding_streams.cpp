@@ -59,13 +59,29 @@ std::vector<ByteRange> withDoubtfulEnds(const Claims& claims, const std::vector<
     return free.ranges();
 }
 
-// Whether it is the beginning of a stream for certain, wherever it lies; it may be from before a format.
-bool beginsThere(CardView& card, const Format& format, std::uint64_t at) {
-    std::vector<std::uint8_t> head(64 << 10);
+// How its first records read.
+std::unique_ptr<Measure> beginningOf(CardView& card, const Format& format, std::uint64_t at) {
+    std::vector<std::uint8_t> head(512 << 10);  // a clock is told ten times a second
     head.resize(card.read(at, head));
-    const auto probe = format.measure();
+    auto probe = format.measure();
     probe->giveSome(head);
-    return probe->knowsItsBeginning();
+    return probe;
+}
+
+// Every piece of a recording may look like one. Those that are earlier by their own clocks come first: what
+// leads on from them takes up the later ones.
+std::vector<std::int64_t> earliestFirst(CardView& card, const Format& format, const Claims& claims,
+                                        const std::vector<std::int64_t>& ids) {
+    std::vector<std::pair<double, std::int64_t>> timed;
+    for (const auto id : ids) {
+        const auto begins = beginningOf(card, format, claims.all().at(id).start());
+        timed.emplace_back(begins->firstTime().value_or(0), id);
+    }
+    std::stable_sort(timed.begin(), timed.end(),
+                     [](const auto& one, const auto& other) { return one.first < other.first; });
+    std::vector<std::int64_t> ordered;
+    for (const auto& [time, id] : timed) ordered.push_back(id);
+    return ordered;
 }
 
 void breaksOff(Claims& claims, std::int64_t id, const std::string& why) {
@@ -99,7 +115,7 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
         if (pool.empty()) continue;
         running.joining = Running::Joining{ids.size(), 0};
         RangeSet joinedPlaces;
-        for (const auto id : ids) {
+        for (const auto id : earliestFirst(running.card, format, running.claims, ids)) {
             if (control.stopped()) return Done{};
             tell(running);
             --running.joining->left;
@@ -109,7 +125,8 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
             const Candidate candidate{known->second.start(), family};
             if (joinedPlaces.contains(candidate.offset)) continue;
             if (candidate.offset % space.cluster != space.origin) {
-                if (!beginsThere(running.card, format, candidate.offset))
+                // Whether it is the beginning for certain, wherever it lies: it may be from before a format.
+                if (!beginningOf(running.card, format, candidate.offset)->knowsItsBeginning())
                     breaksOff(running.claims, id,
                               "it begins within a cluster: what is in front of it was not found");
                 continue;

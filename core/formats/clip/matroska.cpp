@@ -40,6 +40,7 @@ std::optional<Element> readElement(Bytes bytes) {
     return element;
 }
 
+constexpr std::size_t kBlockHead = 4;
 constexpr std::uint64_t kLargestBlock = 4 << 20;
 constexpr std::uint64_t kLongestTracks = 1 << 20;  // with the settings and pictures of subtitles
 constexpr std::uint32_t kHeaderId = 0x1a45dfa3, kSegment = 0x18538067, kCluster = 0x1f43b675;
@@ -105,8 +106,11 @@ class MatroskaWalk : public Walk {
             if (bytes.size() < element->header + element->length && !last)
                 return ask(static_cast<std::size_t>(element->header + element->length));
             ask(kHead);
-            if (!isRight(slice(bytes, element->header, element->length)))
-                return breakOff("a picture of it breaks off");
+            // What ends with the source is cut, not wrong.
+            const bool complete = bytes.size() >= element->header + element->length;
+            if (const auto fault =
+                    !complete ? std::nullopt : faultIn(slice(bytes, element->header, element->length)))
+                return breakOff("a picture of it breaks off", position() + element->header + *fault);
         }
         if (element->id == kCluster) {
             // Gone through block by block: in that way it can be put together from pieces.
@@ -126,17 +130,18 @@ class MatroskaWalk : public Walk {
         return body.size() == 4 && element.length >= 4 &&
                (tracks_.empty() || (body[0] & 0x80) == 0 || tracks_.contains(body[0] & 0x7fU));
     }
-    // The picture in a block without lacing, where its track's coding can be followed.
-    bool isRight(Bytes block) const {
+    // Where the picture in a block without lacing breaks off, where its track's coding can be followed.
+    std::optional<std::size_t> faultIn(Bytes block) const {
         const auto track = block.empty() ? tracks_.end() : tracks_.find(block[0] & 0x7fU);
-        if (track == tracks_.end() || track->second.settings.empty() || block.size() < 4 ||
+        if (track == tracks_.end() || track->second.settings.empty() || block.size() < kBlockHead ||
             (block[3] & 6) != 0)
-            return true;
+            return std::nullopt;
         const auto& settings = track->second.settings;
         const std::size_t place = track->second.coding == PictureCoding::Avc ? 4 : 21;
-        if (settings.size() <= place) return true;
-        return !pictureCheck(track->second.coding, settings)
-                    ->sample(block.subspan(4), (settings[place] & 3U) + 1);
+        if (settings.size() <= place) return std::nullopt;
+        const auto fault = pictureCheck(track->second.coding, settings)
+                               ->sample(block.subspan(kBlockHead), (settings[place] & 3U) + 1);
+        return fault ? std::optional(kBlockHead + fault->byte) : std::nullopt;
     }
     // Shows the elements of one after the other.
     template <class Shown>

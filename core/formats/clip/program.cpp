@@ -56,6 +56,7 @@ class ProgramWalk : public Walk {
     bool hasClock() const override { return true; }
     double longestStep() const override { return longestStep_; }
     void forgetSteps() override { longestStep_ = 0; }
+    std::optional<double> firstTime() const override { return first_; }
     void visit(Bytes bytes, bool last) override {
         std::size_t at = 0;
         while (at + 6 <= bytes.size()) {
@@ -80,6 +81,7 @@ class ProgramWalk : public Walk {
                 version_ = pack->version;
                 if (packs_ > 0) longestStep_ = std::max(longestStep_, pack->clock - clock_);
                 clock_ = pack->clock;
+                if (!first_) first_ = clock_;
                 if (++packs_ == kLeastPacks) accept();
                 length = pack->length;
             } else if (rest[3] == kEnd) {
@@ -127,6 +129,7 @@ class ProgramWalk : public Walk {
     int version_ = 0;
     std::uint64_t packs_ = 0, packets_ = 0, clockJumps_ = 0;
     double clock_ = 0, longestStep_ = 0;
+    std::optional<double> first_;
 };
 
 bool matches(Bytes head) {

@@ -49,6 +49,7 @@ class TransportWalk : public Walk {
     bool hasClock() const override { return true; }
     double longestStep() const override { return static_cast<double>(longestStep_) / kTicks; }
     void forgetSteps() override { longestStep_ = 0; }
+    std::optional<double> firstTime() const override { return first_; }
     void followClock(Bytes packet);
     void end(Bytes rest);
     // Whether the counters say that another recording begins with this packet.
@@ -62,6 +63,7 @@ class TransportWalk : public Walk {
     std::optional<std::size_t> prefix_;
     std::uint64_t packets_ = 0, jumps_ = 0, clockJumps_ = 0, longestStep_ = 0;
     std::map<std::uint16_t, std::uint64_t> clocks_;  // ticks, by stream
+    std::optional<double> first_;                    // seconds
     std::map<std::uint16_t, std::uint8_t> counters_;
 };
 
@@ -98,6 +100,7 @@ void TransportWalk::followClock(Bytes packet) {
     if (known != clocks_.end() && now > known->second)
         longestStep_ = std::max(longestStep_, now - known->second);
     clocks_[pidOf(packet)] = now;
+    if (!first_) first_ = static_cast<double>(now) / kTicks;
 }
 
 void TransportWalk::gather(Bytes packet) {
