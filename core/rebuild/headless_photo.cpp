@@ -7,6 +7,7 @@
 #include <string>
 
 #include "formats/jpeg/stream_decoder.h"
+#include "rebuild/block_start.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -15,113 +16,20 @@ using jpeg::Filling;
 using jpeg::Lender;
 using jpeg::StreamDecoder;
 
-constexpr std::size_t kMostBits = 2500;       // in which the first block is looked for
-constexpr std::size_t kFirstBytes = 256;      // of a try; in a wrong place most stumble in them
-constexpr std::uint64_t kLeastBytes = 12288;  // that must decode: no wrong tables last so long
 constexpr std::uint64_t kEndOfBits =
     16;                              // bytes: as near to the end marker as the decoder tells where it met it
 constexpr double kContinues = 0.75;  // neighbours above each other differ by less than this share of others
-// How bright the first block is cannot be known; of these guesses one leaves room for what comes.
-constexpr std::array kGuesses{0, -512, 512};
 constexpr int kBlack = -1024, kWhite = 1016;  // of a block's brightness (F.1.1.3: level shift)
-
-// A place among the bits of a run where a block begins, the `phase`th of its MCU.
-struct Start {
-    std::size_t byte = 0;
-    int bit = 0;
-    int phase = 0;
-};
 
 struct Decoded {
     std::uint64_t bytes = 0;  // of the run, up to where it stumbled
     std::uint64_t mcus = 0;   // behind the filling's whole ones
 };
 
-// One coding, as several photos may share it: finds where blocks begin.
-class Search {
-  public:
-    Search(Bytes run, const Lender& lender) : run_(run), lender_(lender) {
-        if (lender.restartInterval() > 0) return;
-        headed_.feed(lender.header(lender.height()), false);
-        for (int phase = 0; phase < lender.blocksOfMcu(); ++phase) {
-            for (int bit = 0; bit < 8; ++bit) {
-                for (const auto guess : kGuesses) prepare(phase, bit, guess);
-            }
-        }
-    }
-
-    std::optional<Start> find(const Control& control) const {
-        if (lender_.restartInterval() > 0) return atRestart();
-        for (std::size_t at = 0; at < kMostBits && at / 8 + kLeastBytes < run_.size(); ++at) {
-            const Start place{at / 8, static_cast<int>(at % 8), 0};
-            const bool stuffing = place.byte > 0 && run_[place.byte] == 0 && run_[place.byte - 1] == 0xff;
-            if (stuffing) continue;
-            if (control.stopped()) return std::nullopt;
-            for (int phase = 0; phase < lender_.blocksOfMcu(); ++phase) {
-                const Start start{place.byte, place.bit, phase};
-                if (holds(start)) return start;
-            }
-        }
-        return std::nullopt;
-    }
-
-  private:
-    struct Prepared {
-        StreamDecoder decoder;
-        std::uint8_t begun = 0;
-        bool possible = false;
-    };
-    void prepare(int phase, int bit, int guess) {
-        Prepared prepared;
-        const Filling filling{0, 1, phase, bit, {guess / lender_.parts()[0].quant}, {}};
-        if (const auto filled = jpeg::fill(lender_, filling)) {
-            prepared.decoder = headed_;
-            prepared.decoder.feed(filled->bytes, false);
-            prepared.begun = filled->begun;
-            prepared.possible = prepared.decoder.state() == StreamDecoder::State::Hungry;
-        }
-        prepared_.push_back(std::move(prepared));
-    }
-    bool holds(const Start& start) const {
-        const auto first = static_cast<std::size_t>(start.phase * 8 + start.bit) * kGuesses.size();
-        for (std::size_t i = 0; i < kGuesses.size(); ++i) {
-            const auto& prepared = prepared_[first + i];
-            if (!prepared.possible) continue;
-            const auto why = stumbles(prepared, start);
-            if (why.empty()) return true;
-            if (why != "a brightness that no picture can have") return false;
-        }
-        return false;
-    }
-    std::string stumbles(const Prepared& prepared, const Start& start) const {
-        const auto joined = joinBits(run_, start.byte, start.bit, prepared.begun);
-        auto decoder = prepared.decoder;
-        decoder.feed(joined.shared, false);
-        for (std::uint64_t at = joined.from, length = kFirstBytes; at < joined.from + kLeastBytes;
-             at += length, length *= 4) {
-            if (decoder.feed(slice(run_, at, length), false) == StreamDecoder::State::Broken)
-                return decoder.breakPoint().why;
-        }
-        return {};
-    }
-    // Everything begins anew there, brightness too.
-    std::optional<Start> atRestart() const {
-        for (std::size_t at = 0; at + 2 + kLeastBytes < run_.size(); ++at) {
-            if (run_[at] == 0xff && run_[at + 1] >= 0xd0 && run_[at + 1] <= 0xd7) return Start{at + 2, 0, 0};
-        }
-        return std::nullopt;
-    }
-
-    Bytes run_;
-    const Lender& lender_;
-    StreamDecoder headed_;  // behind the header: the same for all of them
-    std::vector<Prepared> prepared_;
-};
-
 // How one photo's header makes a picture of the run.
 class Attempt {
   public:
-    Attempt(Bytes run, bool hasEnd, const Lender& lender, Start start)
+    Attempt(Bytes run, bool hasEnd, const Lender& lender, BlockStart start)
         : run_(run), hasEnd_(hasEnd), lender_(lender), start_(start) {}
 
     std::optional<HeadlessPhoto> make() {
@@ -130,7 +38,7 @@ class Attempt {
         filling.bits = start_.bit;
         if (filling.mcus == 0) filling.mcus = 1;
         const auto first = farthest(filling);
-        if (!first || first->bytes < kLeastBytes || first->mcus < lender_.mcusWide()) return std::nullopt;
+        if (!first || first->bytes < kLeastCoded || first->mcus < lender_.mcusWide()) return std::nullopt;
         const bool whole = hasEnd_ && first->bytes + kEndOfBits >= run_.size() - start_.byte;
         const auto all = std::uint64_t{lender_.mcusWide()} * lender_.mcusHigh();
         if (first->mcus > all) return std::nullopt;
@@ -174,7 +82,7 @@ class Attempt {
     std::optional<Decoded> farthest(Filling& filling) {
         std::optional<Decoded> best;
         int level = 0;
-        for (const auto guess : kGuesses) {
+        for (const auto guess : kBrightnesses) {
             filling.level[0] = guess / lender_.parts()[0].quant;
             const auto decoded = decode(filling, lender_.height());
             if (!decoded || (best && decoded->bytes <= best->bytes)) continue;
@@ -307,7 +215,7 @@ class Attempt {
     Bytes run_;
     bool hasEnd_;
     const Lender& lender_;
-    Start start_;
+    BlockStart start_;
     jpeg::DcPlanes planes_;
     jpeg::Frame frame_;
     std::vector<std::uint8_t> front_;
@@ -316,24 +224,15 @@ class Attempt {
 
 }  // namespace
 
-JoinedBits joinBits(Bytes run, std::size_t byte, int bit, std::uint8_t begun) {
-    if (bit == 0) return {{}, byte};
-    const auto both = static_cast<std::uint8_t>(begun | (run[byte] & (0xffU >> bit)));
-    JoinedBits joined{{both}, byte + 1};
-    if (both == 0xff) joined.shared.push_back(0);
-    if (run[byte] == 0xff) ++joined.from;  // its stuffing
-    return joined;
-}
-
 std::optional<HeadlessPhoto> withoutBeginning(Bytes run, bool hasEnd, const std::vector<Lender>& lenders,
                                               const Control& control) {
-    if (run.size() < kLeastBytes) return std::nullopt;
-    std::map<std::string, std::optional<Start>> starts;  // by coding
+    if (run.size() < kLeastCoded) return std::nullopt;
+    std::map<std::string, std::optional<BlockStart>> starts;  // by coding
     for (std::size_t i = 0; i < lenders.size() && !control.stopped(); ++i) {
         const auto& lender = lenders[i];
         auto known = starts.find(lender.coding());
         if (known == starts.end())
-            known = starts.emplace(lender.coding(), Search(run, lender).find(control)).first;
+            known = starts.emplace(lender.coding(), findBlockStart(run, lender, control)).first;
         if (!known->second) continue;
         auto photo = Attempt(run, hasEnd, lender, *known->second).make();
         if (!photo) continue;

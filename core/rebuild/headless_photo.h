@@ -38,14 +38,6 @@ struct HeadlessPhoto {
     std::size_t startsAt = 0;  // the byte of the run within which, at its `filling.bits`th bit, they begin
 };
 
-// The byte that what was made and the run share, if they do, and the first of the run's own bytes.
-struct JoinedBits {
-    std::vector<std::uint8_t> shared;
-    std::size_t from = 0;
-};
-// `begun`: the bits in front, at the upper end of a byte; the run goes on with the `bit`th of its own.
-JoinedBits joinBits(Bytes run, std::size_t byte, int bit, std::uint8_t begun);
-
 // `run`: its bytes. Tries the lenders in order; nothing when none fits.
 std::optional<HeadlessPhoto> withoutBeginning(Bytes run, bool hasEnd,
                                               const std::vector<jpeg::Lender>& lenders,

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "formats/jpeg/stream_decoder.h"
+#include "rebuild/block_start.h"
 
 namespace dreskel::rebuild {
 namespace {

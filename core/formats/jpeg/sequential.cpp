@@ -1,5 +1,7 @@
 #include "formats/jpeg/sequential.h"
 
+#include <algorithm>
+
 namespace dreskel::jpeg {
 
 std::optional<int> longDifference(BitReader& bits, const HuffmanTable& table) {
@@ -67,6 +69,24 @@ OneCode passOneCode(BitReader bits, const HuffmanTable& table, unsigned k) {
     return nullptr;
 }
 
+[[gnu::always_inline]] inline const char* passBlock(BitReader& bits, const SequentialScan::Part& part,
+                                                    int& value) {
+    bits.fill();
+    const auto step = part.dcTable->dcStep(bits.top());
+    if (step.bits != 0) [[likely]] {
+        bits.drop(step.bits);
+        value += step.difference;
+    } else {
+        auto behind = bits;
+        const auto further = longDifference(behind, *part.dcTable);
+        bits = behind;
+        if (!further) return kNoCode;
+        value += *further;
+    }
+    if (value > part.mostDc || value < -part.mostDc) return kTooBright;
+    return passCoefficients(bits, *part.acTable);
+}
+
 [[gnu::always_inline]] inline const char* pass(BitReader& bits, const SequentialScan& scan,
                                                DcPredictions& predictions, std::size_t x, std::size_t y) {
     for (std::size_t i = 0; i < scan.count; ++i) {
@@ -76,21 +96,8 @@ OneCode passOneCode(BitReader bits, const HuffmanTable& table, unsigned k) {
         int value = predictions[i];
         for (std::size_t row = 0; row < part.high; ++row) {
             for (std::size_t column = 0; column < part.wide; ++column) {
-                bits.fill();
-                const auto step = part.dcTable->dcStep(bits.top());
-                if (step.bits != 0) [[likely]] {
-                    bits.drop(step.bits);
-                    value += step.difference;
-                } else {
-                    auto behind = bits;
-                    const auto further = longDifference(behind, *part.dcTable);
-                    bits = behind;
-                    if (!further) return kNoCode;
-                    value += *further;
-                }
-                if (value > part.mostDc || value < -part.mostDc) return kTooBright;
+                if (const auto* wrong = passBlock(bits, part, value)) return wrong;
                 if (kept != nullptr) kept[column] = static_cast<std::int16_t>(value);
-                if (const auto* wrong = passCoefficients(bits, *part.acTable)) return wrong;
             }
             if (kept != nullptr) kept += part.planeWidth;
         }
@@ -123,6 +130,19 @@ OneCode passOneCode(BitReader bits, const HuffmanTable& table, unsigned k) {
         }
     }
     return passed;
+}
+
+const char* passRestOfMcu(BitReader& bits, const SequentialScan& scan, DcPredictions& predictions,
+                          std::size_t from) {
+    for (std::size_t i = 0; i < scan.count; ++i) {
+        const auto& part = scan.parts[i];
+        const auto blocks = part.wide * part.high;
+        for (auto block = std::min(from, blocks); block < blocks; ++block) {
+            if (const auto* wrong = passBlock(bits, part, predictions[i])) return wrong;
+        }
+        from -= std::min(from, blocks);
+    }
+    return nullptr;
 }
 
 const char* passMcu(BitReader& bits, const SequentialScan& scan, DcPredictions& predictions,

@@ -38,6 +38,10 @@ std::uint64_t passMcus(BitReader& bits, const SequentialScan& scan, DcPrediction
 const char* passMcu(BitReader& bits, const SequentialScan& scan, DcPredictions& predictions,
                     std::uint64_t mcu);
 
+// The same of an MCU from its `from`th block on; its values are kept nowhere.
+const char* passRestOfMcu(BitReader& bits, const SequentialScan& scan, DcPredictions& predictions,
+                          std::size_t from);
+
 // What a DC code and its bits say, where one look-up does not (HuffmanTable::dcStep). Nothing when there is
 // no such code.
 std::optional<int> longDifference(BitReader& bits, const HuffmanTable& table);

@@ -143,6 +143,8 @@ class StreamDecoder {
     bool betweenMcus() const { return inScan_ && carry_.empty() && bitsUsed_ == 0; }
     // Of the scan in hand, how many are decoded.
     std::uint64_t mcu() const { return mcu_; }
+    // Within a scan of a sequential image: how its MCUs are coded.
+    SequentialScan sequentialScan() const;
     // Share of the picture's blocks whose (first) data decoded, 0 to 1.
     double decodedShare() const;
     const std::vector<std::string>& notes() const { return notes_; }
@@ -174,7 +176,6 @@ class StreamDecoder {
     Step skim(Bytes window, std::size_t& at, bool last);
     Step restart(Bytes window, std::size_t& position, bool last);
     bool mcu(BitReader& bits, const SequentialScan& scan);
-    SequentialScan sequentialScan() const;  // empty in a progressive image
     DcPredictions predictions() const;
     void predict(const DcPredictions& predictions);
     // Of a component, in the first `mcus` of the scan in hand.
