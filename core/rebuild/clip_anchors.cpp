@@ -48,18 +48,19 @@ class Finder {
     }
 
     void fixEnds() {
-        const auto front = head_.indexInFront ? head_.indexAt + index_.box.length : head_.media.offset;
-        for (std::uint64_t cluster = 0; cluster <= clusterOf(front - 1); ++cluster)
-            map_.set(cluster, head_.start + cluster * cluster_);
-        if (head_.indexInFront) return;
+        fix(0, {head_.start, head_.indexInFront ? head_.indexAt : head_.media.offset});
         auto byte = head_.indexAt;
         for (const auto& place : index_.places) {
-            const auto at = place.offset - byte % cluster_;
-            const auto first = clusterOf(byte);
+            fix(byte, place);
             byte += place.length;
-            for (auto cluster = first; cluster <= clusterOf(byte - 1); ++cluster)
-                map_.set(cluster, at + (cluster - first) * cluster_);
         }
+    }
+    // The clusters of the file from this byte of it on.
+    void fix(std::uint64_t byte, const ByteRange& place) {
+        const auto at = place.offset - byte % cluster_;
+        const auto first = clusterOf(byte);
+        for (auto cluster = first; cluster <= clusterOf(byte + place.length - 1); ++cluster)
+            map_.set(cluster, at + (cluster - first) * cluster_);
     }
     // Its index is where it would be if it lay in one piece, and so are most of its samples: what is wrong
     // with it is not that it lies in pieces.

@@ -67,6 +67,43 @@ std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start) {
     return std::nullopt;
 }
 
+std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start, const LooseIndex& index) {
+    if (index.places.empty() || index.box.offset < start) return std::nullopt;
+    ClipHead head;
+    head.start = start;
+    head.indexInFront = true;
+    head.indexAt = index.box.offset - start;
+    std::vector<std::uint8_t> buffer(16);
+    const auto boxAt = [&](std::uint64_t place) {
+        const auto got = card.read(place, buffer);
+        return readBoxHeader(Bytes(buffer).first(got));
+    };
+    // Nothing but short boxes between the clip's beginning and it.
+    std::uint64_t at = 0;
+    for (int i = 0; at < head.indexAt && i < kMostBoxesInFront; ++i) {
+        const auto box = boxAt(start + at);
+        if (!box || box->size == 0 || box->size > head.indexAt - at) return std::nullopt;
+        at += box->size;
+    }
+    if (at != head.indexAt) return std::nullopt;
+    at += index.box.length;
+    auto place = index.places.back().end();
+    for (int i = 0; i < kMostBoxesInFront; ++i) {
+        const auto box = boxAt(place);
+        if (!box || box->size == 0 || box->size > card.size()) break;
+        if (box->type == fourCc("mdat")) {
+            head.media = {at + box->headerSize, box->size - box->headerSize};
+            break;
+        }
+        at += box->size;
+        place += box->size;
+    }
+    // Where a cluster ends with the index, what it lists is all there is to go by.
+    if (head.media.offset > index.firstByte || head.media.end() < index.lastByte)
+        head.media = {index.firstByte, index.lastByte - index.firstByte};
+    return index.firstByte >= head.indexAt + index.box.length ? std::optional(head) : std::nullopt;
+}
+
 std::uint64_t boxesBehind(CardView& card, std::uint64_t end, std::uint64_t room) {
     constexpr std::array behind{fourCc("free"), fourCc("skip"), fourCc("udta"),
                                 fourCc("uuid"), fourCc("meta"), fourCc("mfra")};

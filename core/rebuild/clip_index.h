@@ -29,6 +29,11 @@ std::uint64_t boxesBehind(CardView& card, std::uint64_t end, std::uint64_t room)
 // Of an AVI: nothing when it was never closed.
 std::optional<ClipHead> readAviHead(CardView& card, std::uint64_t start);
 
+// The same of one whose index stands in front and lies in pieces: what follows it does so where its last
+// piece ends. Nothing when `index` is not that clip's.
+struct LooseIndex;
+std::optional<ClipHead> readClipHead(CardView& card, std::uint64_t start, const LooseIndex& index);
+
 // The front of a clip whose index may be anywhere or nowhere: one that was never closed, too.
 struct OpenHead {
     std::uint64_t mediaHeaderAt = 0;  // of the file: the mdat box

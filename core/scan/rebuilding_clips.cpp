@@ -94,6 +94,13 @@ class Indexes {
         }
     }
     const std::vector<std::uint64_t>& movies() const { return found_.movies; }
+    // Of a clip whose index stands in front and lies in pieces.
+    std::optional<rebuild::ClipHead> headBefore(std::uint64_t start) const {
+        for (const auto& index : movies_) {
+            if (auto head = rebuild::readClipHead(card_, start, *index)) return head;
+        }
+        return std::nullopt;
+    }
     // `told`: the file's length, where a directory knows it.
     std::vector<Index> fitting(const rebuild::ClipHead& head, std::optional<std::uint64_t> told) const {
         std::vector<Index> indexes;
@@ -217,20 +224,28 @@ class ClipSearch {
 
 Status Scanner::rebuildClips(Running& running, Control& control) {
     std::vector<rebuild::ClipHead> heads;
+    std::vector<std::uint64_t> headless;  // whose index in front may lie in pieces itself
     for (const auto& [id, finding] : running.claims.all()) {
         if (!inPieces(finding)) continue;
-        const auto head = finding.evidence.family == "avi"
-                              ? rebuild::readAviHead(running.card, finding.start())
+        const bool avi = finding.evidence.family == "avi";
+        const auto head = avi ? rebuild::readAviHead(running.card, finding.start())
                               : rebuild::readClipHead(running.card, finding.start());
-        if (head) heads.push_back(*head);
+        if (head) {
+            heads.push_back(*head);
+        } else if (!avi) {
+            headless.push_back(finding.start());
+        }
     }
-    if (heads.empty()) return Done{};
+    if (heads.empty() && headless.empty()) return Done{};
     const auto space = freeSpace(running);
     rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
     running.joining = Running::Joining{heads.size(), 0};
     if (auto stored = store(running, false); !stored) return stored;
     const Indexes indexes(running.card, pool, control);
     if (!control.stopped()) running.movies = indexes.movies();
+    for (const auto start : headless) {
+        if (const auto head = indexes.headBefore(start)) heads.push_back(*head);
+    }
     std::vector<Clip> clips;
     std::vector<Index> all;
     for (const auto& head : heads) {

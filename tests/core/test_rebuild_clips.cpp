@@ -101,6 +101,40 @@ class TestRebuildClips : public QObject {
             for (const auto& join : file->joins) QVERIFY(!join.why.empty() && join.confidence > 0.5);
         }
     }
+    // Its beginning alone says little then: a name, and an index that soon is something else.
+    void anIndexInFrontMayLieInPiecesItself() {
+        constexpr std::size_t kSmall = 4096;
+        const auto name = QStringLiteral("index-first.mov");
+        for (const auto& runs : {Runs{{name, 1}, {kPhoto, -1}, {name, 90}, {QString(), 6}, {name, -1}},
+                                 Runs{{name, 1}, {QString(), 9}, {name, 1}, {QString(), 4}, {name, -1}}}) {
+            const auto card = writeInPieces(runs, kSmall);
+            const auto found = search(card);
+            const auto file = std::find_if(found.begin(), found.end(), [&](const Finding& finding) {
+                return finding.start() == card.places.at(name)[0].offset;
+            });
+            QVERIFY(file != found.end());
+            QVERIFY2(file->condition == Condition::Whole, file->why.c_str());
+            QVERIFY(bytesOf(card, *file) == mediaFile(name));
+        }
+    }
+    // The rest may be gone: then a clip began there, and that is all that is said.
+    void aLonelyIndexInFrontIsABrokenClip() {
+        PiecesCard card;
+        card.bytes = randomBytes(2 * kCluster, 5);
+        const auto file = mediaFile(kFirst);
+        for (const std::size_t length : {std::size_t{2048}, std::size_t{6144}}) {
+            auto part = Buffer(file.begin(), file.begin() + static_cast<std::ptrdiff_t>(length));
+            card.bytes.insert(card.bytes.end(), part.begin(), part.end());
+            const auto noise = randomBytes(10 * kCluster - length, static_cast<unsigned>(length));
+            card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
+        }
+        const auto found = search(card);
+        QCOMPARE(found.size(), std::size_t{2});
+        for (const auto& clip : found) {
+            QVERIFY(clip.condition == Condition::Broken || clip.condition == Condition::Partial);
+            QVERIFY(!clip.why.empty());
+        }
+    }
     // A piece of it is gone: nothing is made up for it.
     void withAPieceGoneItIsNotWhole() {
         auto card = writeInPieces({{kLast, 20}, {kPhoto, -1}, {kLast, 30}, {kPhoto, -1}, {kLast, -1}});

@@ -90,7 +90,7 @@ class IsoMeasure : public Measure {
     int boxes_ = 0;
     std::uint32_t brand_ = 0;
     std::optional<Movie> movie_;
-    bool damagedIndex_ = false;
+    bool damagedIndex_ = false, startsAsIndex_ = false;
     bool endless_ = false;
     bool fragments_ = false;
     RangeSet data_;
@@ -117,6 +117,7 @@ void IsoMeasure::header(Bytes bytes) {
         if (movie_ || box->size > limits::kLargestIndex) return end();
         const auto child = readBoxHeader(slice(bytes, box->headerSize, kHeadLength));
         if (!child || child->size > box->size || !printable(child->type)) return end();
+        startsAsIndex_ = child->type == fourCc("mvhd");
         unknownFrom_.reset();
         indexSize_ = box->size;
         phase_ = Phase::Index;
@@ -130,6 +131,7 @@ void IsoMeasure::header(Bytes bytes) {
 
 void IsoMeasure::index(Bytes bytes) {
     if (bytes.size() < indexSize_) {
+        damagedIndex_ = true;
         phase_ = Phase::Over;
         return;
     }
@@ -176,8 +178,10 @@ Measured IsoMeasure::finish() {
     result.length = result.proven = position_;
     const bool hasData = !data_.empty() || endless_;
     if (!movie_) {
-        // Media data of a stated length with no index behind it: cut off, or in pieces.
-        result.accepted = brand_ != 0 && hasData && !isPictureBrand(brand_);
+        // Media data of a stated length with no index behind it, or an index in front that soon becomes
+        // something else: cut off, or in pieces.
+        result.accepted =
+            brand_ != 0 && (hasData || (damagedIndex_ && startsAsIndex_)) && !isPictureBrand(brand_);
         result.condition = Condition::Broken;
         result.why = damagedIndex_ ? "its index is damaged" : "its index is not where its data end";
         if (endless_)
@@ -189,8 +193,9 @@ Measured IsoMeasure::finish() {
         result.mediaData = data;
         return result;
     }
-    if (!hasData) return result;  // an index with no data belongs to a clip elsewhere
-    result.accepted = true;
+    // An index with no data belongs to a clip elsewhere, unless that begins in front of it.
+    result.accepted = hasData || (brand_ != 0 && !isPictureBrand(brand_));
+    if (!result.accepted) return result;
     auto& about = result.description;
     about.duration = movie_->duration > 0 ? std::optional(movie_->duration) : std::nullopt;
     about.taken = movie_->created;
