@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cctype>
+#include <charconv>
 #include <cmath>
-#include <cstdlib>
 
 #include "formats/tiff.h"
 
@@ -72,12 +72,21 @@ std::optional<Position> positionIn(const tiff::Directory& directory) {
 }  // namespace
 
 std::optional<Position> positionFrom(const std::string& text) {
-    char* end = nullptr;
-    if (text.empty() || (text[0] != '+' && text[0] != '-')) return std::nullopt;
-    const double latitude = std::strtod(text.c_str(), &end);
-    if (*end != '+' && *end != '-') return std::nullopt;
-    const double longitude = std::strtod(end, &end);
-    return checked(latitude, longitude);
+    // Numbers as they are written everywhere, whatever this machine's language makes of a point.
+    const auto* at = text.data();
+    const auto* end = at + text.size();
+    const auto number = [&]() -> std::optional<double> {
+        if (at == end || (*at != '+' && *at != '-')) return std::nullopt;
+        const bool less = *at++ == '-';
+        double value = 0;
+        const auto read = std::from_chars(at, end, value, std::chars_format::fixed);
+        if (read.ec != std::errc() || value < 0) return std::nullopt;
+        at = read.ptr;
+        return less ? -value : value;
+    };
+    const auto latitude = number();
+    const auto longitude = latitude ? number() : std::nullopt;
+    return longitude ? checked(*latitude, *longitude) : std::nullopt;
 }
 
 bool readExif(Bytes bytes, Description& into) {
