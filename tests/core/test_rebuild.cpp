@@ -138,6 +138,24 @@ class TestRebuild : public QObject {
                                          {film, -1}});
         mustBeExact(card, search(card));
     }
+    // A key picture may be longer than a dozen clusters.
+    void joinsWithinLongBlocksAreTold() {
+        constexpr std::size_t kSmall = 4096;
+        const auto film = QStringLiteral("large-pictures.mkv");
+        QVERIFY(mediaFile(film).size() > 200 * kSmall);
+        const auto card = writeInPieces({{film, 49},
+                                         {QString(), 3},
+                                         {film, 131},
+                                         {QString(), 20},
+                                         {film, 280},
+                                         {QString(), 2},
+                                         {film, -1}},
+                                        kSmall);
+        for (const auto& finding : search(card)) {
+            QVERIFY2(finding.condition == Condition::Whole, finding.why.c_str());
+            QVERIFY(bytesOf(card, finding) == mediaFile(film));
+        }
+    }
     // On a card with large clusters the last of a file is mostly blank more often than not.
     void aLastClusterMayBeMostlyBlank() {
         constexpr std::size_t cluster = 32768;
@@ -181,6 +199,17 @@ class TestRebuild : public QObject {
         const int b = clustersOf(two);
         const auto card = writeInPieces(
             {{one, a / 4}, {two, b / 3}, {one, a / 3}, {two, b / 4}, {QString(), 5}, {one, -1}, {two, -1}});
+        mustBeExact(card, search(card));
+    }
+    // Each of its pieces looks like a beginning; by its clock only one is.
+    void streamsComeBackFromAnyOrder_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"h264.ts", "camcorder.m2ts", "simple.mpg", "elder.mpg"})
+            QTest::newRow(name) << QString::fromLatin1(name);
+    }
+    void streamsComeBackFromAnyOrder() {
+        QFETCH(QString, name);
+        const auto card = writeShuffled(name, {2, 4, 0, 3, 1});
         mustBeExact(card, search(card));
     }
     // Frames of speech follow frames of any recording: the nearest are taken, and it is not called whole.

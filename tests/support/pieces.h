@@ -43,4 +43,27 @@ inline PiecesCard writeInPieces(const Runs& runs, std::size_t cluster = kCluster
     return card;
 }
 
+// One file in as many pieces as there are numbers in `order`, written in that order, noise between. Their
+// places are in the order of the file.
+inline PiecesCard writeShuffled(const QString& name, const std::vector<std::size_t>& order,
+                                std::size_t cluster = kCluster) {
+    PiecesCard card;
+    const auto file = mediaFile(name);
+    const auto clusters = (file.size() + cluster - 1) / cluster;
+    std::vector<ByteRange> places(order.size());
+    card.bytes = randomBytes(2 * cluster, 5);
+    for (const auto piece : order) {
+        const auto from = clusters * piece / order.size() * cluster;
+        const auto to = std::min(file.size(), clusters * (piece + 1) / order.size() * cluster);
+        places[piece] = {card.bytes.size(), to - from};
+        card.bytes.insert(card.bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(from),
+                          file.begin() + static_cast<std::ptrdiff_t>(to));
+        card.bytes.resize((card.bytes.size() + cluster - 1) / cluster * cluster, 0);
+        const auto noise = randomBytes(3 * cluster, static_cast<unsigned>(piece));
+        card.bytes.insert(card.bytes.end(), noise.begin(), noise.end());
+    }
+    card.places[name] = places;
+    return card;
+}
+
 }  // namespace dreskel::test
