@@ -122,6 +122,9 @@ class Joiner {
     bool goOnInHeader(const std::deque<State>& states, std::uint64_t pieceStart, int allowance);
     // The file as far as it is known, and what stands behind it.
     PieceReader soFar(const ByteRange& behind = {}) const;
+    // What was tried from an earlier state has written over the planes: between these two states they are
+    // decoded once more, or the seams there would be judged by another's rows.
+    void showAgain(const std::deque<State>& states, std::size_t from, std::size_t to);
     // The states with which a piece may have ended, the likeliest first.
     std::vector<std::size_t> ends(const std::deque<State>& states, std::uint64_t pieceStart,
                                   std::uint64_t joinAt) const;
@@ -152,7 +155,7 @@ class Joiner {
     std::uint64_t start_;
     bool choseAny_ = false;  // something was left out that may be tried with a larger allowance
     std::vector<ByteRange> places_, untold_, furthest_;
-    std::set<std::uint64_t> unsure_;  // joins in the header, bytes of the file
+    std::set<std::uint64_t> unsure_;  // joins that nothing tells, bytes of the file
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
 };
@@ -290,8 +293,11 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
     if (static_cast<int>(places_.size()) >= limits_.pieces) return false;
     if (inHeader) return goOnInHeader(states, pieceStart, allowance);
     int rank = 0;
+    auto shown = states.size() - 1;  // up to this state the planes are this piece's
     for (const auto end : ends(states, pieceStart, joinAt)) {
         if (tired()) return false;
+        if (end > shown) showAgain(states, shown, end);
+        shown = end;
         // The further ends are looked at when less far-fetched ways have led nowhere.
         if (rank++ / 3 > allowance) {
             choseAny_ = true;
@@ -300,6 +306,15 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         if (goOnFrom(states[end], pieceStart, allowance)) return true;
     }
     return false;
+}
+
+void Joiner::showAgain(const std::deque<State>& states, std::size_t from, std::size_t to) {
+    planes_.goBackTo(states[from].place);
+    auto decoder = states[from].decoder;
+    for (auto i = from; i < to; ++i) {
+        const auto got = card_.read(states[i].at, buffer_);
+        decoder.feed(Bytes(buffer_).first(got), false);
+    }
 }
 
 PieceReader Joiner::soFar(const ByteRange& behind) const {
@@ -449,7 +464,12 @@ std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt, bool
 bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowance) {
     const auto kept = places_.back().length;
     places_.back().length = state.at - pieceStart;
-    const auto found = offers(state, lengthSoFar(), allowance == 0);
+    const auto joinAt = lengthSoFar();
+    const auto found = offers(state, joinAt, allowance == 0);
+    // Too short for a seam, with as many blocks as are missing: of several ends any may be its own.
+    const auto ends = std::count_if(found.begin(), found.end(),
+                                    [](const Offer& each) { return each.ended && each.seam != Seam::Fits; });
+    if (ends > 1) unsure_.insert(joinAt);
     for (std::size_t rank = 0; rank < found.size() && !tired(); ++rank) {
         const auto cost = static_cast<int>(rank);
         if (cost > allowance) {
