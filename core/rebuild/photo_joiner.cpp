@@ -35,6 +35,14 @@ constexpr double kHopeless = 2.0, kTorn = 2.0;
 // In a photo of more than two pieces: of one join, and of all on average.
 constexpr double kSmooth = 0.25;  // where nothing goes up and down
 constexpr double kWorstStrain = 0.85, kUsualStrain = 0.65;
+// Of so many rows behind the last join the first must fit so well, or they prove nothing.
+constexpr double kFewRows = 4, kSurely = 0.5;
+// So many places are held against a join, and so many of them fitting as well make it doubtful.
+constexpr std::size_t kHeldAgainst = 96, kFitByChance = 2;
+constexpr double kAsWell = 0.1;  // strain
+// More pieces than that do not lie before one another half of the time; ways through clusters of an even
+// picture do.
+constexpr std::size_t kFew = 4;
 // Places that go on so far, and fit so well, make further looking unnecessary.
 constexpr std::uint64_t kConvincing = 3;
 constexpr double kConvincingStrain = 0.7;
@@ -116,6 +124,7 @@ class Joiner {
     // Decodes from a cluster on as far as it goes; the last of places_ grows with it. True when the photo is
     // complete, here or on the way through further pieces.
     bool follow(StreamDecoder decoder, std::uint64_t at, bool first, int allowance);
+    bool othersFit(const State& state, const Offer& chosen, std::uint64_t joinAt);
     bool goOnFrom(const State& state, std::uint64_t pieceStart, int allowance);
     // The same where the header is not over yet: what follows holds the marker that the segment in hand leads
     // to.
@@ -167,9 +176,9 @@ class Joiner {
 // tell little by a seam, but do not decode to the end with anything else.
 Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
-    int untold = 0, told = 0;
+    std::size_t untold = 0, told = 0, backwards = 0;
     double strains = 0;
-    bool forwards = true, smooth = true, comesBack = false, rough = false;
+    bool forwards = true, smooth = true, comesBack = false, rough = false, hardlyEnds = false;
     // Left where it went on by itself, and found again: clusters in another order, which no filesystem
     // writes.
     const auto comesBackTo = [&](std::size_t piece) {
@@ -179,21 +188,26 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
         forwards = forwards && places_[i + 1].offset > places_[i].offset;
+        backwards += places_[i + 1].offset < places_[i].offset ? 1 : 0;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
         comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
         if (look.seam == Seam::DoesNotFit) return Seam::DoesNotFit;
         const bool header = at <= decoder.codedDataAt();
+        const bool plain = !header && decoder.scans() == 1;
+        hardlyEnds = plain && (look.rows < 1 || (look.rows < kFewRows && look.strain > kSurely));
         if (look.seam == Seam::Fits) {
             rough = rough || look.strain > kWorstStrain;
             ++told;
             strains += look.strain;
-        } else if (!header && decoder.scans() == 1) {
+        } else if (plain) {
             ++untold;
             smooth = smooth && look.strain < kSmooth;
         }
     }
     if (places_.size() <= 2) return Seam::Fits;
-    const bool sure = !comesBack && !rough && strains <= kUsualStrain * told;
+    const bool muddled = places_.size() > kFew && backwards * 2 >= places_.size();
+    const bool sure = !comesBack && !muddled && !rough && !hardlyEnds &&
+                      strains <= kUsualStrain * static_cast<double>(told);
     return sure && (untold <= 1 || (forwards && smooth)) ? Seam::Fits : Seam::CannotTell;
 }
 
@@ -461,24 +475,45 @@ std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt, bool
     return found;
 }
 
+// A seam that fits says something where others would not: a few from all over the card are held against it.
+// In even pictures, and among many of one kind, they fit as well.
+bool Joiner::othersFit(const State& state, const Offer& chosen, std::uint64_t joinAt) {
+    if (state.decoder.scans() > 1) return false;
+    const auto stride = std::max<std::size_t>(1, pool_.others() / kHeldAgainst);
+    std::size_t number = 0, fit = 0;
+    pool_.visit(Pool::Which::Others, state.at, [&](const Pool::Spot& spot) {
+        if (number++ % stride != 0 || mine(spot.at)) return control_.stopped();
+        const auto other = offer(state, spot, joinAt);
+        const bool asWell = other && other->convinces() && other->strain <= chosen.strain + kAsWell;
+        if (asWell) ++fit;
+        return fit >= kFitByChance || control_.stopped();
+    });
+    return fit >= kFitByChance;
+}
+
 bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowance) {
     const auto kept = places_.back().length;
     places_.back().length = state.at - pieceStart;
     const auto joinAt = lengthSoFar();
     const auto found = offers(state, joinAt, allowance == 0);
-    // Too short for a seam, with as many blocks as are missing: of several ends any may be its own.
-    const auto ends = std::count_if(found.begin(), found.end(),
-                                    [](const Offer& each) { return each.ended && each.seam != Seam::Fits; });
-    if (ends > 1) unsure_.insert(joinAt);
     for (std::size_t rank = 0; rank < found.size() && !tired(); ++rank) {
         const auto cost = static_cast<int>(rank);
         if (cost > allowance) {
             choseAny_ = true;
             break;
         }
+        // Where the picture shows nothing, whatever else goes on there may be its own just as well.
+        const bool untold = found[rank].seam != Seam::Fits && !found[rank].later;
+        if (untold && found.size() > 1)
+            unsure_.insert(joinAt);
+        else
+            unsure_.erase(joinAt);
         planes_.goBackTo(state.place);
         places_.push_back({found[rank].at, 0});
-        if (follow(state.decoder, found[rank].at, false, allowance - cost)) return true;
+        if (follow(state.decoder, found[rank].at, false, allowance - cost)) {
+            if (othersFit(state, found[rank], joinAt)) unsure_.insert(joinAt);
+            return true;
+        }
         places_.pop_back();
     }
     places_.back().length = kept;

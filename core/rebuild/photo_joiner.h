@@ -45,6 +45,7 @@ class Pool {
     // Shows where a photo that stops before `at` may go on, until `visit` gives true: the beginnings of free
     // stretches, or everything else, from `at` on forwards and round. Whether it did.
     enum class Which { Beginnings, Others };
+    std::size_t others() const { return others_.size(); }
     bool visit(Which which, std::uint64_t at, const std::function<bool(const Spot&)>& visit) const;
     // All free clusters, whatever they hold, from `at` on forwards.
     bool visitFree(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;

@@ -198,6 +198,7 @@ SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t sc
     const bool firstScanOver = complete || !planes.later.empty();
     if (index >= planes.marks.size()) {
         if (!firstScanOver) return {Seam::NotYetDecoded, 0};
+        if (planes.later.empty()) return {Seam::CannotTell, 0, 0};
         return lookAtBusyness(frame, planes, number, complete);
     }
     const std::uint64_t wide = frame.mcusWide;
@@ -206,7 +207,9 @@ SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t sc
     const auto from = planes.marks[index] + 1;
     const auto to = std::min(from + wide, all);
     const auto reached = firstScanOver ? all : planes.marks.back();
-    if (from <= wide || to < from + std::min<std::uint64_t>(wide, kLeastSeam)) return {};
+    const auto rows = static_cast<double>(all - std::min(all, from)) / static_cast<double>(wide);
+    if (from <= wide || to < from + std::min<std::uint64_t>(wide, kLeastSeam))
+        return {Seam::CannotTell, 0, rows};
     if (reached < to) return {Seam::NotYetDecoded, 0};
     bool told = false;
     double strain = 0;
@@ -233,8 +236,8 @@ SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t sc
             told = true;
         }
     }
-    if (strain > 1) return {Seam::DoesNotFit, strain};
-    return {told ? Seam::Fits : Seam::CannotTell, strain};
+    if (strain > 1) return {Seam::DoesNotFit, strain, rows};
+    return {told ? Seam::Fits : Seam::CannotTell, strain, rows};
 }
 
 Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,

@@ -31,6 +31,7 @@ enum class Seam { Fits, DoesNotFit, NotYetDecoded, CannotTell };
 struct SeamLook {
     Seam seam = Seam::CannotTell;
     double strain = 0;  // how rough it is: from 1 on it does not fit
+    double rows = 0;    // of the picture behind it; where nothing is told, 0 if there are none
 };
 SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
                     bool complete = false);
