@@ -23,7 +23,7 @@ bool hasNothingToCheckBy(const QString& name) {
                                    "apple.aiff",     "apple.caf",    "stereo.wav",   "deep.wav",
                                    "bytes.wav",      "floating.wav", "lossless.m4a", "bare.h264",
                                    "bare.hevc",      "simple.mpg",   "elder.mpg",    "place.srt",
-                                   "camcorder.m2ts", "rating.xmp",   "notes.mid",    "moving.gif"};
+                                   "camcorder.m2ts", "rating.xmp",   "notes.mid"};
     return known.contains(name);
 }
 
