@@ -174,6 +174,8 @@ class Joiner {
 // even that nothing could be seen and the pieces lie in order; and to fit well: of 500 true joins one was
 // strained more than 0.7, and a way of wrong ones is strained all along. Later scans of progressive photos
 // tell little by a seam, but do not decode to the end with anything else.
+// A last piece of less than a row proves nothing: there are as many ends as photos, and of many ways one
+// comes out even.
 Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
     std::size_t untold = 0, told = 0, backwards = 0;
@@ -310,13 +312,13 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
     auto shown = states.size() - 1;  // up to this state the planes are this piece's
     for (const auto end : ends(states, pieceStart, joinAt)) {
         if (tired()) return false;
-        if (end > shown) showAgain(states, shown, end);
-        shown = end;
         // The further ends are looked at when less far-fetched ways have led nowhere.
         if (rank++ / 3 > allowance) {
             choseAny_ = true;
             break;
         }
+        if (end > shown) showAgain(states, shown, end);
+        shown = end;
         if (goOnFrom(states[end], pieceStart, allowance)) return true;
     }
     return false;

@@ -72,6 +72,7 @@ std::unique_ptr<Measure> beginningOf(CardView& card, const Format& format, std::
 // leads on from them takes up the later ones.
 std::vector<std::int64_t> earliestFirst(CardView& card, const Format& format, const Claims& claims,
                                         const std::vector<std::int64_t>& ids) {
+    if (!format.measure()->hasClock()) return ids;
     std::vector<std::pair<double, std::int64_t>> timed;
     for (const auto id : ids) {
         const auto begins = beginningOf(card, format, claims.all().at(id).start());
