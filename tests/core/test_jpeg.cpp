@@ -331,6 +331,32 @@ class TestJpeg : public QObject {
         }
         QVERIFY(steps > 10000);
     }
+    // While it is decoded, too: in the first rows there are none yet to say what is usual in this picture.
+    void aPhotosOwnRowsFitFromTheFirst_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"baseline-420", "baseline-422", "other-encoder", "restart-row", "fine",
+                                 "grey", "optimised-444", "four-inks"})
+            QTest::newRow(name) << QLatin1String(name) + QStringLiteral(".jpg");
+    }
+    void aPhotosOwnRowsFitFromTheFirst() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        jpeg::DcPlanes planes;
+        StreamDecoder decoder(&planes);
+        int told = 0;
+        for (std::size_t fed = 0; fed < std::min<std::size_t>(file.size(), 300000); fed += 4096) {
+            decoder.feed(slice(file, fed, 4096), false);
+            for (std::size_t i = 0; i < planes.marks.size(); ++i) {
+                if (planes.marks[i] > 3 * decoder.frame().mcusWide) break;
+                const auto byte = (decoder.codedDataAt() / 4096 + 1 + i) * 4096;
+                const auto look = jpeg::lookAtSeam(decoder.frame(), planes, decoder.codedDataAt(), byte);
+                QVERIFY2(look.seam != jpeg::Seam::DoesNotFit,
+                         qPrintable(QStringLiteral("%1 of %2: %3").arg(byte).arg(fed).arg(look.strain)));
+                told += look.seam == jpeg::Seam::Fits ? 1 : 0;
+            }
+        }
+        QVERIFY2(told > 20, qPrintable(QString::number(told)));
+    }
     // In its own order it fits wherever anything can be told; with some clusters left out it does not.
     void laterScansOfAProgressivePhotoShowASeam() {
         const auto file = mediaFile(QStringLiteral("patchy.jpg"));

@@ -211,6 +211,10 @@ SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t sc
     if (from <= wide || to < from + std::min<std::uint64_t>(wide, kLeastSeam))
         return {Seam::CannotTell, 0, rows};
     if (reached < to) return {Seam::NotYetDecoded, 0};
+    const auto before = std::min<std::uint64_t>(kRowsAround, (from - 1) / wide - 1);
+    const auto behind = std::min<std::uint64_t>(kRowsAround, (reached - to) / wide);
+    // What is usual in this picture cannot be said yet: of the first rows there are none before it.
+    if (before == 0 && behind == 0) return {firstScanOver ? Seam::CannotTell : Seam::NotYetDecoded, 0, rows};
     bool told = false;
     double strain = 0;
     for (std::size_t i = 0; i < frame.components.size() && i < planes.planes.size(); ++i) {
@@ -226,10 +230,9 @@ SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t sc
             step = std::max(step, usual.step);
             if (usual.spread > kSpread) correlation = std::min(correlation, usual.correlation);
         };
-        for (std::uint64_t back = 1; back <= kRowsAround && from >= (back + 2) * wide; ++back)
+        for (std::uint64_t back = 1; back <= before; ++back)
             compare(fit(from - 1 - back * wide, from - 1 - (back - 1) * wide));
-        for (std::uint64_t on = 1; on <= kRowsAround && from + (on + 1) * wide <= reached; ++on)
-            compare(fit(from + on * wide, from + (on + 1) * wide));
+        for (std::uint64_t on = 1; on <= behind; ++on) compare(fit(from + on * wide, from + (on + 1) * wide));
         strain = std::max(strain, seam.step / (kSeamTimes * step + kSeamLevels));
         if (seam.spread > kSpread) {
             strain = std::max(strain, (1 - seam.correlation) / (kSeamApart * (1 - correlation) + kSeamLoose));
