@@ -1,8 +1,6 @@
 #include "rebuild/photo_joiner.h"
 
 #include <algorithm>
-#include <array>
-#include <cmath>
 #include <deque>
 #include <set>
 #include <utility>
@@ -13,6 +11,7 @@
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/registry.h"
 #include "rebuild/header_joins.h"
+#include "rebuild/photo_offers.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -27,83 +26,35 @@ constexpr std::size_t kStates = 512, kStatesOfProgressive = 192;
 constexpr std::size_t kBack = 24;
 // A further piece of a photo that cannot be completed is offered from so many clusters on.
 constexpr std::uint64_t kLeastOfAPart = 4;
-// How far a place is tried before it is compared with others, in clusters.
-constexpr std::uint64_t kTrial = 6;
 // A seam rougher than that is not looked at further, and one rougher than that within a piece is taken for
 // its end.
 constexpr double kHopeless = 2.0, kTorn = 2.0;
-// In a photo of more than two pieces: of one join, and of all on average.
-constexpr double kSmooth = 0.25;  // where nothing goes up and down
-constexpr double kWorstStrain = 0.85, kUsualStrain = 0.65;
-// Of so many rows behind the last join the first must fit so well, or they prove nothing.
-constexpr double kFewRows = 4, kSurely = 0.5;
-// So many places are held against a join, and so many of them fitting as well make it doubtful.
-constexpr std::size_t kHeldAgainst = 96, kFitByChance = 2;
-constexpr double kAsWell = 0.1;  // strain
-// More pieces than that do not lie before one another half of the time; ways through clusters of an even
-// picture do.
-constexpr std::size_t kFew = 4;
-// Places that go on so far, and fit so well, make further looking unnecessary.
-constexpr std::uint64_t kConvincing = 3;
-constexpr double kConvincingStrain = 0.7;
-// And so well that no other is asked, unless it has led nowhere.
-constexpr double kCertainStrain = 0.3;
-// A filesystem that looks for room goes forwards, and not far. What that is worth against a smoother seam,
-// and how much of it is lost with each doubling of the way.
-constexpr double kNear = 3.0, kFarther = 0.25;
-// What it is worth that nothing of a photo lies in front of a place.
-constexpr double kBeginning = 2.0;
-// How often in all the second best may be taken instead of the best: less often first.
-constexpr std::array kSecondBests{0, 2, 5};
 // Clusters that the header may have been left before it showed.
 constexpr std::size_t kBackInHeader = 48;
 // Bytes behind a picture that may be the same file's.
 constexpr std::uint64_t kMostBehind = 256 << 20;
 
-// A place where the photo may go on.
-struct Offer {
-    std::uint64_t at = 0;
-    std::uint64_t clusters = 0;  // that decoded, up to kTrial
-    bool ended = false;          // with the end marker, and the picture complete
-    Seam seam = Seam::NotYetDecoded;
-    double strain = 0;
-    bool later = false;  // in a scan that may tell nothing by its seams
-    double likely = 0;   // by where it lies
-
-    bool convinces() const {
-        const bool fits = seam == Seam::Fits ? strain < kConvincingStrain : later && seam == Seam::CannotTell;
-        return ended || (clusters >= kConvincing && fits);
-    }
-    bool certain() const { return clusters >= kConvincing && seam == Seam::Fits && strain < kCertainStrain; }
-    // A seam says more than how far it goes on: coded data of another photo, once the codes are in step, go
-    // on for long.
-    double worth() const {
-        const auto far = static_cast<double>(clusters);
-        // In a picture without ups and downs little differences are chance.
-        const auto rough = seam == Seam::CannotTell && !later ? std::max(strain, kSmooth) : strain;
-        return (ended ? 100.0 : 0.0) + (seam == Seam::Fits ? 10.0 : 0.0) + 3.0 * std::min(far, 2.0) +
-               0.5 * far - 12.0 * rough + likely;
-    }
-};
-
 class Joiner {
   public:
     Joiner(CardView& card, std::uint64_t start, const Pool& pool, const Control& control,
-           const PhotoJoinLimits& limits)
+           const PhotoJoinLimits& limits, PhotoTrials& trials)
         : card_(card),
           pool_(pool),
           control_(control),
           limits_(limits),
           patience_(limits.time),
           buffer_(pool.cluster()),
-          start_(start) {}
+          start_(start),
+          offers_(card, pool, planes_, trials, [this] { return tired(); }) {}
 
     bool run() {
         for (const auto allowance : kSecondBests) {
+            if (allowance > limits_.secondBests) break;
             places_.assign(1, {start_, 0});
             planes_.goBackTo({});
             if (follow(StreamDecoder(&planes_), start_, true, allowance)) return true;
-            if (tired() || !choseAny_) break;
+            // Beyond a way that is complete, and only not told, others would be as far-fetched.
+            if (tired() || !choseAny_ || !untold_.empty()) break;
         }
         return false;
     }
@@ -116,15 +67,10 @@ class Joiner {
     const std::vector<ByteRange>& furthest() const { return furthest_; }
 
   private:
-    struct State {
-        StreamDecoder decoder;
-        std::uint64_t at = 0;  // the cluster that came next
-        jpeg::DcPlanes::Place place;
-    };
+    using State = PhotoState;
     // Decodes from a cluster on as far as it goes; the last of places_ grows with it. True when the photo is
     // complete, here or on the way through further pieces.
     bool follow(StreamDecoder decoder, std::uint64_t at, bool first, int allowance);
-    bool othersFit(const State& state, const Offer& chosen, std::uint64_t joinAt);
     bool goOnFrom(const State& state, std::uint64_t pieceStart, int allowance);
     // The same where the header is not over yet: what follows holds the marker that the segment in hand leads
     // to.
@@ -137,13 +83,7 @@ class Joiner {
     // The states with which a piece may have ended, the likeliest first.
     std::vector<std::size_t> ends(const std::deque<State>& states, std::uint64_t pieceStart,
                                   std::uint64_t joinAt) const;
-    // `one`: of interest is only the best of them.
-    std::vector<Offer> offers(const State& state, std::uint64_t joinAt, bool one);
-    std::optional<Offer> offer(const State& state, const Pool::Spot& spot, std::uint64_t joinAt);
-    bool mine(std::uint64_t at) const {
-        return std::any_of(places_.begin(), places_.end(),
-                           [at](const ByteRange& place) { return place.contains(at); });
-    }
+    bool mine(std::uint64_t at) const { return takenBy(places_, at); }
     std::uint64_t lengthSoFar() const {
         std::uint64_t length = 0;
         for (const auto& place : places_) length += place.length;
@@ -167,50 +107,26 @@ class Joiner {
     std::set<std::uint64_t> unsure_;  // joins that nothing tells, bytes of the file
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
+    Offers offers_;
 };
 
-// Of a finished way. With two pieces there is so little choice that the right number of blocks tells enough
-// where nothing else can. In more pieces every join but one has to be seen to fit, unless the picture is so
-// even that nothing could be seen and the pieces lie in order; and to fit well: of 500 true joins one was
-// strained more than 0.7, and a way of wrong ones is strained all along. Later scans of progressive photos
-// tell little by a seam, but do not decode to the end with anything else.
-// A last piece of less than a row proves nothing: there are as many ends as photos, and of many ways one
-// comes out even.
+// Of a finished way: whether the picture refutes it. Left where it went on by itself, and found again, are
+// clusters in another order, which no filesystem writes. Later scans of progressive photos tell little by a
+// seam, but do not decode to the end with anything else.
 Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
-    std::size_t untold = 0, told = 0, backwards = 0;
-    double strains = 0;
-    bool forwards = true, smooth = true, comesBack = false, rough = false, hardlyEnds = false;
-    // Left where it went on by itself, and found again: clusters in another order, which no filesystem
-    // writes.
+    bool comesBack = false;
     const auto comesBackTo = [&](std::size_t piece) {
         return std::any_of(places_.begin(), places_.begin() + static_cast<std::ptrdiff_t>(piece) - 1,
                            [&](const ByteRange& before) { return before.end() == places_[piece].offset; });
     };
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
-        forwards = forwards && places_[i + 1].offset > places_[i].offset;
-        backwards += places_[i + 1].offset < places_[i].offset ? 1 : 0;
-        const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
+        if (jpeg::seamAt(decoder.frame(), planes_, decoder.codedDataAt(), at, true) == Seam::DoesNotFit)
+            return Seam::DoesNotFit;
         comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
-        if (look.seam == Seam::DoesNotFit) return Seam::DoesNotFit;
-        const bool header = at <= decoder.codedDataAt();
-        const bool plain = !header && decoder.scans() == 1;
-        hardlyEnds = plain && (look.rows < 1 || (look.rows < kFewRows && look.strain > kSurely));
-        if (look.seam == Seam::Fits) {
-            rough = rough || look.strain > kWorstStrain;
-            ++told;
-            strains += look.strain;
-        } else if (plain) {
-            ++untold;
-            smooth = smooth && look.strain < kSmooth;
-        }
     }
-    if (places_.size() <= 2) return Seam::Fits;
-    const bool muddled = places_.size() > kFew && backwards * 2 >= places_.size();
-    const bool sure = !comesBack && !muddled && !rough && !hardlyEnds &&
-                      strains <= kUsualStrain * static_cast<double>(told);
-    return sure && (untold <= 1 || (forwards && smooth)) ? Seam::Fits : Seam::CannotTell;
+    return comesBack ? Seam::CannotTell : Seam::Fits;
 }
 
 // The same judgement as of any other file. Behind the picture others of the same shot may stand, or a clip:
@@ -405,116 +321,29 @@ std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint
     return order;
 }
 
-// Most wrong places show within a row of the picture: a cluster is looked at in small portions.
-std::optional<Offer> Joiner::offer(const State& state, const Pool::Spot& spot, std::uint64_t joinAt) {
-    const auto& before = state.decoder;
-    if (before.betweenBytes()) {
-        const bool numbered = spot.restart != Pool::Spot::kNone;
-        if (numbered && (!before.restarts() || spot.restart != before.nextRestart())) return std::nullopt;
-    }
-    planes_.goBackTo(state.place);
-    auto trial = before;
-    Offer found;
-    found.at = spot.at;
-    const auto cluster = pool_.cluster();
-    if (spot.at > state.at) {
-        const auto way = static_cast<double>(spot.at - state.at) / cluster;
-        found.likely = std::max(0.0, kNear - kFarther * std::log2(way));
-    }
-    for (auto at = spot.at; found.clusters < kTrial; at += cluster) {
-        if (at != spot.at && (!pool_.fits(at) || mine(at))) break;
-        for (std::uint64_t from = 0; from < cluster; from += jpeg::DcPlanes::kMarkStep) {
-            const auto portion = MutableBytes(buffer_).first(
-                std::min<std::uint64_t>(jpeg::DcPlanes::kMarkStep, cluster - from));
-            const auto got = card_.read(at + from, portion);
-            const auto outcome = trial.feed(Bytes(buffer_).first(got), false);
-            if (outcome == StreamDecoder::State::Broken)
-                return found.clusters == 0 ? std::nullopt : std::optional(found);
-            if (outcome == StreamDecoder::State::Ended) {
-                found.ended = true;
-                return found;
-            }
-            if (found.seam != Seam::NotYetDecoded) continue;
-            const auto look = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
-            found.seam = look.seam;
-            found.strain = look.strain;
-            if (look.strain > kHopeless) return std::nullopt;
-        }
-        ++found.clusters;
-        // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
-        if (found.strain > 1 && found.clusters >= (trial.scans() > 1 ? 1 : 2)) {
-            const auto look = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
-            if (look.seam == Seam::DoesNotFit) return std::nullopt;
-        }
-    }
-    const auto look = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
-    found.seam = look.seam;
-    found.strain = look.strain;
-    found.later = trial.scans() > 1;
-    return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
-}
-
-std::vector<Offer> Joiner::offers(const State& state, std::uint64_t joinAt, bool one) {
-    std::vector<Offer> found;
-    for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
-        pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
-            if (tired()) return true;
-            if (spot.at == state.at || mine(spot.at)) return false;
-            if (auto each = offer(state, spot, joinAt)) {
-                if (which == Pool::Which::Beginnings) each->likely += kBeginning;
-                found.push_back(*each);
-                if (!one || !each->certain()) return false;
-                choseAny_ = true;
-                return true;
-            }
-            return false;
-        });
-        if (std::any_of(found.begin(), found.end(), [](const Offer& each) { return each.convinces(); }))
-            break;
-    }
-    std::stable_sort(found.begin(), found.end(),
-                     [](const Offer& a, const Offer& b) { return a.worth() > b.worth(); });
-    return found;
-}
-
-// A seam that fits says something where others would not: a few from all over the card are held against it.
-// In even pictures, and among many of one kind, they fit as well.
-bool Joiner::othersFit(const State& state, const Offer& chosen, std::uint64_t joinAt) {
-    if (state.decoder.scans() > 1) return false;
-    const auto stride = std::max<std::size_t>(1, pool_.others() / kHeldAgainst);
-    std::size_t number = 0, fit = 0;
-    pool_.visit(Pool::Which::Others, state.at, [&](const Pool::Spot& spot) {
-        if (number++ % stride != 0 || mine(spot.at)) return control_.stopped();
-        const auto other = offer(state, spot, joinAt);
-        const bool asWell = other && other->convinces() && other->strain <= chosen.strain + kAsWell;
-        if (asWell) ++fit;
-        return fit >= kFitByChance || control_.stopped();
-    });
-    return fit >= kFitByChance;
-}
-
 bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowance) {
     const auto kept = places_.back().length;
     places_.back().length = state.at - pieceStart;
     const auto joinAt = lengthSoFar();
-    const auto found = offers(state, joinAt, allowance == 0);
+    const auto& found = offers_.from(state, places_, joinAt, allowance == 0, choseAny_);
+    const auto depth = places_.size();
     for (std::size_t rank = 0; rank < found.size() && !tired(); ++rank) {
         const auto cost = static_cast<int>(rank);
         if (cost > allowance) {
             choseAny_ = true;
             break;
         }
-        // Where the picture shows nothing, whatever else goes on there may be its own just as well.
-        const bool untold = found[rank].seam != Seam::Fits && !found[rank].later;
-        if (untold && found.size() > 1)
-            unsure_.insert(joinAt);
-        else
-            unsure_.erase(joinAt);
         planes_.goBackTo(state.place);
         places_.push_back({found[rank].at, 0});
         if (follow(state.decoder, found[rank].at, false, allowance - cost)) {
-            if (othersFit(state, found[rank], joinAt)) unsure_.insert(joinAt);
-            return true;
+            if (!offers_.rivalled(state, places_, found[rank], joinAt)) {
+                unsure_.erase(joinAt);
+                return true;
+            }
+            unsure_.insert(joinAt);
+            if (places_.size() == 2) return true;
+            if (untold_.empty() || places_.size() < untold_.size()) untold_ = places_;
+            places_.resize(depth + 1);
         }
         places_.pop_back();
     }
@@ -524,9 +353,15 @@ bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowanc
 
 }  // namespace
 
+std::shared_ptr<PhotoTrials> newPhotoTrials() {
+    return std::make_shared<PhotoTrials>();
+}
+
 std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
-                                     const Control& control, const PhotoJoinLimits& limits) {
-    Joiner joiner(card, start, pool, control, limits);
+                                     const Control& control, const PhotoJoinLimits& limits,
+                                     std::shared_ptr<PhotoTrials> trials) {
+    if (!trials) trials = newPhotoTrials();
+    Joiner joiner(card, start, pool, control, limits, *trials);
     using Told = JoinedPhoto::Told;
     if (joiner.run() && joiner.places().size() > 1)
         return JoinedPhoto{joiner.places(), joiner.sure() ? Told::Whole : Told::Untold};

@@ -11,6 +11,7 @@
 
 #include <chrono>
 #include <functional>
+#include <memory>
 #include <optional>
 #include <vector>
 
@@ -63,6 +64,7 @@ class Pool {
 struct PhotoJoinLimits {
     std::chrono::milliseconds time{4000};  // of processor time, for one photo
     int pieces = 12;
+    int secondBests = 5;      // how often on one way something else than the best may be taken
     std::uint64_t bytes = 0;  // it is no longer than this; 0: not known
 };
 
@@ -77,9 +79,14 @@ struct JoinedPhoto {
     Told told = Told::Part;
 };
 
+// What was tried of one photo; a further call for it on the same card goes on from there.
+struct PhotoTrials;
+std::shared_ptr<PhotoTrials> newPhotoTrials();
+
 // Where the photo that begins at `start` lies, piece by piece; nothing when it could not be followed beyond
 // its first piece. The pool may be shared by several threads while nothing is taken from it.
 std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
-                                     const Control& control, const PhotoJoinLimits& limits = {});
+                                     const Control& control, const PhotoJoinLimits& limits = {},
+                                     std::shared_ptr<PhotoTrials> trials = nullptr);
 
 }  // namespace dreskel::rebuild

@@ -16,12 +16,12 @@ namespace {
 // How far each round goes for one photo: the simplest answers first, and then again with what those leave
 // free.
 struct Round {
-    int pieces;
+    int pieces, secondBests;
     std::chrono::milliseconds time;
 };
-constexpr std::array kRounds{Round{2, std::chrono::milliseconds(500)},
-                             Round{12, std::chrono::milliseconds(1500)},
-                             Round{12, std::chrono::milliseconds(5000)}};
+constexpr std::array kRounds{Round{2, 5, std::chrono::milliseconds(250)},
+                             Round{12, 2, std::chrono::milliseconds(1500)},
+                             Round{12, 5, std::chrono::milliseconds(3000)}};
 // All photos of a round together take no longer than that, however many are broken; of processor time.
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100};
@@ -109,6 +109,7 @@ class Settlement {
     std::size_t inWork_ = 0;
     std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> done_;
     std::map<std::uint64_t, rebuild::JoinedPhoto> parts_;
+    std::map<std::uint64_t, std::shared_ptr<rebuild::PhotoTrials>> trials_;  // by the photo's beginning
 };
 
 void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
@@ -119,11 +120,13 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         waiting_.pop_front();
         ++inWork_;
         const auto pool = pool_;
+        auto& trials = trials_[start];
+        if (!trials) trials = rebuild::newPhotoTrials();
         lock.unlock();
         auto own = limits;
         if (const auto told = lengths_.find(start); told != lengths_.end()) own.bytes = told->second;
-        auto joined =
-            control_.proceed() ? rebuild::joinPhoto(card_, start, *pool, control_, own) : std::nullopt;
+        auto joined = control_.proceed() ? rebuild::joinPhoto(card_, start, *pool, control_, own, trials)
+                                         : std::nullopt;
         lock.lock();
         --inWork_;
         if (control_.stopped()) return;
@@ -230,15 +233,9 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
         if (!running.examiner.sift(keep)) return Done{};
         return store(running, false);
     };
-    int before = 0;
-    std::size_t left = broken.size() + 1;
     for (const auto& round : kRounds) {
-        // The same once more helps only when others have got out of the way.
-        if (round.pieces == before && left == broken.size()) continue;
-        before = round.pieces;
-        left = broken.size();
         const auto each = std::min(round.time, kTogether / std::max<std::int64_t>(1, std::ssize(broken)));
-        const rebuild::PhotoJoinLimits limits{std::max(each, kLeast), round.pieces};
+        const rebuild::PhotoJoinLimits limits{std::max(each, kLeast), round.pieces, round.secondBests};
         if (auto tried = settlement.round(broken, limits, accept); !tried) return tried;
         if (control.stopped()) return Done{};
     }

@@ -1,0 +1,200 @@
+#include "rebuild/photo_offers.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace dreskel::rebuild {
+namespace {
+
+using jpeg::Seam;
+using jpeg::StreamDecoder;
+
+// How far a place is tried before it is compared with others, in clusters.
+constexpr std::uint64_t kTrial = 6;
+// A seam rougher than that is not looked at further.
+constexpr double kHopeless = 2.0;
+// Where nothing goes up and down.
+constexpr double kSmooth = 0.25;
+// Places that go on so far, and fit so well, make further looking unnecessary.
+constexpr std::uint64_t kConvincing = 3;
+constexpr double kConvincingStrain = 0.7;
+// And so well that no other is asked, unless it has led nowhere.
+constexpr double kCertainStrain = 0.3;
+// A filesystem that looks for room goes forwards, and not far. What that is worth against a smoother seam,
+// and how much of it is lost with each doubling of the way.
+constexpr double kNear = 3.0, kFarther = 0.25;
+// What it is worth that nothing of a photo lies in front of a place.
+constexpr double kBeginning = 2.0;
+// Offers that are kept of a place: no more are ever followed.
+constexpr std::size_t kKept = kSecondBests.back() + 2;
+
+// How much rougher than a join another place may be and still count as one that fits as well, and how many of
+// these are borne with. Of two pieces one other must also end with the very last block; of more, there are so
+// many ways that one comes out even by chance: measured on cards full of photos of one camera, every wrong
+// way had rivals at two of its joins or more, and of 70 right ones of large photos three had any.
+struct Rivals {
+    double asWell;  // strain
+    std::size_t borne;
+};
+constexpr Rivals kOfTwoPieces{0.1, 3}, kOfMore{0.3, 0};
+
+}  // namespace
+
+std::uint64_t Offer::reach() const {
+    return allThere ? std::max(clusters, kConvincing) : clusters;
+}
+
+bool Offer::convinces() const {
+    const bool fits = seam == Seam::Fits ? strain < kConvincingStrain : later && seam == Seam::CannotTell;
+    return ended || (clusters >= kConvincing && fits);
+}
+
+bool Offer::certain() const {
+    return clusters >= kConvincing && seam == Seam::Fits && strain < kCertainStrain;
+}
+
+// A seam says more than how far it goes on: coded data of another photo, once the codes are in step, go on
+// for long.
+double Offer::worth() const {
+    const auto far = static_cast<double>(reach());
+    // In a picture without ups and downs little differences are chance.
+    const auto rough = seam != Seam::Fits && !later ? std::max(strain, kSmooth) : strain;
+    return (ended ? 100.0 : 0.0) + (seam == Seam::Fits ? 10.0 : 0.0) + 3.0 * std::min(far, 2.0) + 0.5 * far -
+           12.0 * rough + likely;
+}
+
+bool takenBy(const std::vector<ByteRange>& places, std::uint64_t at) {
+    return std::any_of(places.begin(), places.end(),
+                       [at](const ByteRange& place) { return place.contains(at); });
+}
+
+// Most wrong places show within a row of the picture: a cluster is looked at in small portions.
+std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<ByteRange>& places,
+                                   const Pool::Spot& spot, std::uint64_t joinAt) {
+    const auto& before = state.decoder;
+    if (before.betweenBytes()) {
+        const bool numbered = spot.restart != Pool::Spot::kNone;
+        if (numbered && (!before.restarts() || spot.restart != before.nextRestart())) return std::nullopt;
+    }
+    planes_.goBackTo(state.place);
+    auto trial = before;
+    Offer found;
+    found.at = spot.at;
+    const auto cluster = pool_.cluster();
+    const auto look = [&] {
+        const auto seen = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
+        found.seam = seen.seam;
+        found.strain = seen.strain;
+    };
+    if (spot.at > state.at) {
+        const auto way = static_cast<double>(spot.at - state.at) / cluster;
+        found.likely = std::max(0.0, kNear - kFarther * std::log2(way));
+    }
+    for (auto at = spot.at; found.clusters < kTrial; at += cluster) {
+        found.allThere = at != spot.at && (!pool_.fits(at) || takenBy(places, at));
+        if (found.allThere) break;
+        for (std::uint64_t from = 0; from < cluster; from += jpeg::DcPlanes::kMarkStep) {
+            const auto portion = MutableBytes(buffer_).first(
+                std::min<std::uint64_t>(jpeg::DcPlanes::kMarkStep, cluster - from));
+            const auto got = card_.read(at + from, portion);
+            const auto outcome = trial.feed(Bytes(buffer_).first(got), false);
+            if (outcome == StreamDecoder::State::Broken)
+                return found.clusters == 0 ? std::nullopt : std::optional(found);
+            if (outcome == StreamDecoder::State::Ended) {
+                found.ended = true;
+                return found;
+            }
+            if (found.seam != Seam::NotYetDecoded) continue;
+            look();
+            if (found.strain > kHopeless) return std::nullopt;
+        }
+        ++found.clusters;
+        // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
+        if (found.strain > 1 && found.clusters >= (trial.scans() > 1 ? 1 : 2)) {
+            look();
+            if (found.seam == Seam::DoesNotFit) return std::nullopt;
+        }
+    }
+    look();
+    found.later = trial.scans() > 1;
+    return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
+}
+
+const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vector<ByteRange>& places,
+                                       std::uint64_t joinAt, bool quick, bool& leftOut) {
+    std::vector<std::uint64_t> way;
+    for (const auto& place : places) way.insert(way.end(), {place.offset, place.length});
+    auto& [best, all] = trials_.looked[way];
+    // Others may have taken some of them meanwhile.
+    std::erase_if(best, [&](const Offer& each) { return !pool_.fits(each.at); });
+    if (!all && (!quick || best.empty())) {
+        best.clear();
+        bool enough = false;
+        for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
+            pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
+                if (tired_()) return true;
+                if (spot.at == state.at || takenBy(places, spot.at)) return false;
+                auto each = tried(state, places, spot, joinAt);
+                if (!each) return false;
+                if (which == Pool::Which::Beginnings) each->likely += kBeginning;
+                best.push_back(*each);
+                enough = quick && each->certain();
+                return enough;
+            });
+            enough = enough || (quick && which == Pool::Which::Beginnings &&
+                                std::any_of(best.begin(), best.end(),
+                                            [](const Offer& each) { return each.convinces(); }));
+            if (enough) break;
+        }
+        all = !enough && !tired_();
+        std::stable_sort(best.begin(), best.end(),
+                         [](const Offer& a, const Offer& b) { return a.worth() > b.worth(); });
+        if (best.size() > kKept) best.resize(kKept);
+    }
+    leftOut = leftOut || !all;
+    return best;
+}
+
+bool Offers::sameBytes(std::uint64_t at, const Offer& chosen) {
+    const auto length = std::max<std::uint64_t>(chosen.clusters, 1) * pool_.cluster();
+    std::vector<std::uint8_t> one(length), other(length);
+    one.resize(card_.read(at, one));
+    other.resize(card_.read(chosen.at, other));
+    return one == other;
+}
+
+// In even pictures, and among many of one kind, others fit as well as what is right.
+bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& places, const Offer& chosen,
+                      std::uint64_t joinAt) {
+    if (state.decoder.scans() > 1) return false;
+    const auto& [asWell, borne] = places.size() > 2 ? kOfMore : kOfTwoPieces;
+    const auto rivals = [&](const Offer& other) {
+        if (chosen.ended) return other.ended;
+        if (chosen.seam == Seam::Fits)
+            return other.seam == Seam::Fits && other.strain <= chosen.strain + asWell;
+        return other.ended || other.reach() >= std::min(chosen.reach(), kConvincing);
+    };
+    // Of its own pieces one in the middle might change places with this one.
+    const auto apart = [&](std::uint64_t at) {
+        bool later = false;
+        for (std::size_t i = 0; i + 1 < places.size(); ++i) {
+            if (later && places[i].offset == at) return true;
+            later = later || places[i].offset == chosen.at;
+        }
+        return !takenBy(places, at);
+    };
+    std::size_t count = 0;
+    for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
+        pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
+            if (!apart(spot.at)) return false;
+            const auto other = tried(state, places, spot, joinAt);
+            // A copy of the photo, or what is left of one, says the same.
+            if (other && rivals(*other) && !sameBytes(spot.at, chosen)) ++count;
+            return count > borne;
+        });
+    }
+    return count > borne;
+}
+
+}  // namespace dreskel::rebuild

@@ -1,0 +1,219 @@
+// Joins of photos one by one: where a photo goes on, what is remembered between calls, and what stands
+// against a join. On photos by independent encoders, cut and laid out here, without a scan around them.
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "rebuild/photo_joiner.h"
+#include "source/card_view.h"
+#include "tests/support/support.h"
+
+using namespace dreskel;
+using namespace dreskel::test;
+using rebuild::JoinedPhoto;
+using Told = rebuild::JoinedPhoto::Told;
+
+namespace {
+
+constexpr std::size_t kSmallCluster = 4096;
+
+// Stretches of bytes, each from a cluster's beginning on, noise or other things between.
+struct Layout {
+    Buffer bytes;
+    std::vector<ByteRange> places;
+
+    void noise(std::size_t clusters) {
+        const auto other = randomBytes(clusters * kSmallCluster, static_cast<unsigned>(bytes.size()));
+        bytes.insert(bytes.end(), other.begin(), other.end());
+    }
+    ByteRange lay(const Buffer& file, std::size_t from, std::size_t to) {
+        to = std::min(to, file.size());
+        const ByteRange place{bytes.size(), to - from};
+        bytes.insert(bytes.end(), file.begin() + static_cast<std::ptrdiff_t>(from),
+                     file.begin() + static_cast<std::ptrdiff_t>(to));
+        bytes.resize((bytes.size() + kSmallCluster - 1) / kSmallCluster * kSmallCluster, 0);
+        return place;
+    }
+    // The piece of a file between two of its clusters, its next.
+    void piece(const Buffer& file, std::size_t from, std::size_t to) {
+        places.push_back(lay(file, from * kSmallCluster, to * kSmallCluster));
+    }
+};
+
+std::size_t clustersOf(const Buffer& file) {
+    return (file.size() + kSmallCluster - 1) / kSmallCluster;
+}
+
+// A photo with a restart marker at each row's end: what looks like another piece of the same picture is the
+// same piece with a row of its own put over the one below the join.
+Buffer withARowRepeated(const Buffer& file, std::size_t from) {
+    std::vector<std::size_t> markers;
+    for (auto at = from; at + 1 < file.size() && markers.size() < 3; ++at) {
+        if (file[at] == 0xff && file[at + 1] >= 0xd0 && file[at + 1] <= 0xd7) markers.push_back(at);
+    }
+    if (markers.size() < 3) qFatal("no restart markers");
+    // Rows: [markers 0, 1) and [markers 1, 2), each with its marker in front.
+    Buffer changed(file.begin(), file.begin() + static_cast<std::ptrdiff_t>(markers[1] + 2));
+    changed.insert(changed.end(), file.begin() + static_cast<std::ptrdiff_t>(markers[0] + 2),
+                   file.begin() + static_cast<std::ptrdiff_t>(markers[1]));
+    changed.insert(changed.end(), file.begin() + static_cast<std::ptrdiff_t>(markers[2]), file.end());
+    return changed;
+}
+
+}  // namespace
+
+class TestPhotoJoins : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    int number_ = 0;
+
+    CardView viewOf(const Layout& layout) {
+        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
+        writeFile(path, layout.bytes);
+        return CardView(openSource(path.toStdString()).value());
+    }
+    // The whole layout is free. `taken`: what others have.
+    std::optional<JoinedPhoto> join(const Layout& layout, const std::vector<ByteRange>& taken = {},
+                                    const rebuild::PhotoJoinLimits& limits = {},
+                                    const std::shared_ptr<rebuild::PhotoTrials>& trials = nullptr) {
+        auto view = viewOf(layout);
+        const Control control;
+        rebuild::Pool pool(view, {{0, layout.bytes.size()}}, kSmallCluster, 0, control);
+        pool.take(taken);
+        return rebuild::joinPhoto(view, layout.places[0].offset, pool, control, limits, trials);
+    }
+    static void mustBe(const std::optional<JoinedPhoto>& joined, const std::vector<ByteRange>& places,
+                       Told told) {
+        QVERIFY(joined.has_value());
+        QCOMPARE(joined->places.size(), places.size());
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            QCOMPARE(joined->places[i].offset, places[i].offset);
+            QCOMPARE(joined->places[i].length, places[i].length);
+        }
+        QVERIFY(joined->told == told);
+    }
+
+  private Q_SLOTS:
+    // Of the first rows of a picture nothing is known by which a join could be judged but what follows.
+    void aPieceMayEndInTheFirstRows_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<std::size_t>("cut");
+        for (const auto* name :
+             {"baseline-420", "other-encoder", "optimised-444", "restart-row", "four-inks"}) {
+            for (const std::size_t cut : {2U, 3U, 5U}) {
+                QTest::addRow("%s after %zu clusters", name, cut)
+                    << QLatin1String(name) + QStringLiteral(".jpg") << cut;
+            }
+        }
+    }
+    void aPieceMayEndInTheFirstRows() {
+        QFETCH(QString, name);
+        QFETCH(std::size_t, cut);
+        const auto file = mediaFile(name);
+        Layout layout;
+        layout.noise(3);
+        layout.piece(file, 0, cut);
+        layout.noise(20);
+        layout.piece(file, cut, clustersOf(file));
+        layout.noise(6);
+        mustBe(join(layout), layout.places, Told::Whole);
+    }
+    // A hole of one cluster holds no more of a photo than that.
+    void aPieceMayBeASingleCluster_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"baseline-420", "baseline-422", "other-encoder", "restart-row"})
+            QTest::newRow(name) << QLatin1String(name) + QStringLiteral(".jpg");
+    }
+    void aPieceMayBeASingleCluster() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        const auto cut = clustersOf(file) / 3;
+        Layout layout;
+        layout.piece(file, 0, cut);
+        layout.noise(2);
+        layout.piece(file, cut, cut + 1);
+        layout.noise(9);
+        layout.piece(file, cut + 1, clustersOf(file));
+        layout.noise(1);
+        const auto joined = join(layout);
+        QVERIFY(joined.has_value());
+        QVERIFY(joined->told != Told::Part);
+        mustBe(joined, layout.places, joined->told);
+    }
+    // What is done once is not done again: a call that may take nearly no time goes on where the last
+    // stopped.
+    void aFurtherCallGoesOn() {
+        const auto file = mediaFile(QStringLiteral("baseline-422.jpg"));
+        const auto third = clustersOf(file) / 3;
+        Layout layout;
+        layout.noise(300);
+        layout.piece(file, 0, third);
+        layout.noise(40);
+        layout.piece(file, third, 2 * third);
+        layout.noise(80);
+        layout.piece(file, 2 * third, clustersOf(file));
+        const auto trials = rebuild::newPhotoTrials();
+        const rebuild::PhotoJoinLimits two{std::chrono::milliseconds(4000), 2};
+        const auto first = join(layout, {}, two, trials);
+        QVERIFY(!first || first->told == Told::Part);
+        mustBe(join(layout, {}, {}, trials), layout.places, Told::Whole);
+        // And does not give what another has taken since.
+        const auto without = join(layout, {layout.places[1]}, {}, trials);
+        QVERIFY(!without || without->told == Told::Part);
+        if (without) {
+            for (const auto& place : without->places) QVERIFY(!place.overlaps(layout.places[1]));
+        }
+    }
+    // Another place that fits as well makes a join doubtful, in more pieces than two; the same bytes once
+    // more do not.
+    void whatFitsAsWellMakesItDoubtful_data() {
+        QTest::addColumn<QString>("beside");
+        QTest::addColumn<bool>("sure");
+        QTest::newRow("nothing") << QString() << true;
+        QTest::newRow("a copy of the piece") << QStringLiteral("copy") << true;
+        QTest::newRow("the piece with a row of its own repeated") << QStringLiteral("repeated") << false;
+    }
+    void whatFitsAsWellMakesItDoubtful() {
+        QFETCH(QString, beside);
+        QFETCH(bool, sure);
+        const auto file = mediaFile(QStringLiteral("restart-row.jpg"));
+        const auto cut = clustersOf(file) / 3, end = 2 * cut;
+        Layout layout;
+        layout.piece(file, 0, cut);
+        layout.noise(5);
+        layout.piece(file, cut, end);
+        layout.noise(5);
+        layout.piece(file, end, clustersOf(file));
+        layout.noise(5);
+        if (beside == QStringLiteral("copy")) layout.lay(file, cut * kSmallCluster, end * kSmallCluster);
+        if (beside == QStringLiteral("repeated")) {
+            const auto changed = withARowRepeated(file, cut * kSmallCluster);
+            layout.lay(changed, cut * kSmallCluster, end * kSmallCluster);
+        }
+        layout.noise(5);
+        mustBe(join(layout), layout.places, sure ? Told::Whole : Told::Untold);
+    }
+    // Without its end a photo is never told, whatever else there is: other photos' ends among it.
+    void aPhotoWithoutItsEndIsNotCompleted_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"baseline-420", "restart-row", "other-encoder", "baseline-422"})
+            QTest::newRow(name) << QLatin1String(name) + QStringLiteral(".jpg");
+    }
+    void aPhotoWithoutItsEndIsNotCompleted() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        Layout layout;
+        layout.piece(file, 0, clustersOf(file) / 2);
+        for (const auto* other :
+             {"baseline-420", "restart-row", "other-encoder", "restart-five", "baseline-422"}) {
+            const auto foreign = mediaFile(QLatin1String(other) + QStringLiteral(".jpg"));
+            if (foreign == file) continue;
+            layout.noise(4);
+            layout.lay(foreign, foreign.size() / 3 / kSmallCluster * kSmallCluster, foreign.size());
+        }
+        const auto joined = join(layout, {}, {std::chrono::milliseconds(400)});
+        QVERIFY(!joined || joined->told == Told::Part);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPhotoJoins)
+#include "test_photo_joins.moc"
