@@ -19,10 +19,9 @@ struct Round {
     int pieces, secondBests;
     std::chrono::milliseconds time;
 };
-constexpr std::array kRounds{Round{2, 5, std::chrono::milliseconds(250)},
-                             Round{12, 2, std::chrono::milliseconds(1500)},
-                             Round{2, 5, std::chrono::milliseconds(1000)},
-                             Round{12, 5, std::chrono::milliseconds(4000)}};
+constexpr std::array kRounds{
+    Round{2, 5, std::chrono::milliseconds(250)}, Round{12, 2, std::chrono::milliseconds(1500)},
+    Round{2, 5, std::chrono::milliseconds(800)}, Round{12, 5, std::chrono::milliseconds(3500)}};
 // All photos of a round together take no longer than that, however many are broken; of processor time.
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100};

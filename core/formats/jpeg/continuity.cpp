@@ -20,6 +20,9 @@ constexpr double kSeamApart = 3.0;
 constexpr double kSeamLoose = 0.08;
 constexpr double kSpread = 1.5;
 constexpr std::uint64_t kLeastSeam = 8;  // MCUs
+// Of a row that is not all decoded yet.
+constexpr std::uint64_t kLeastPart = 48;  // MCUs
+constexpr double kPastDoubt = 4.0;        // strain
 // The same of the numbers of coefficients: rows that are told by, how much they vary, how alike neighbouring
 // rows are at least, and by what share of that a seam may differ beside chance.
 constexpr std::size_t kLeastBusy = 24;  // blocks
@@ -187,6 +190,42 @@ SeamLook lookAtBusyness(const Frame& frame, const DcPlanes& planes, std::uint64_
     return {strain > 1 ? Seam::DoesNotFit : Seam::Fits, strain};
 }
 
+// How MCUs `from` to `to`, a row at most, fit what is above them, against the rows before and, as far as
+// `reached`, behind them. Nothing where there is no row to compare with.
+std::optional<SeamLook> compareRow(const Frame& frame, const DcPlanes& planes, std::uint64_t from,
+                                   std::uint64_t to, std::uint64_t reached) {
+    const std::uint64_t wide = frame.mcusWide;
+    const auto before = std::min<std::uint64_t>(kRowsAround, (from - 1) / wide - 1);
+    const auto behind =
+        reached < from + wide ? 0 : std::min<std::uint64_t>(kRowsAround, (reached - from) / wide - 1);
+    if (before == 0 && behind == 0) return std::nullopt;
+    bool told = false;
+    double strain = 0;
+    for (std::size_t i = 0; i < frame.components.size() && i < planes.planes.size(); ++i) {
+        const auto& component = frame.components[i];
+        if (component.paddedWide != frame.mcusWide * component.h) return SeamLook{};
+        const auto fit = [&](std::uint64_t first, std::uint64_t last) {
+            return fitOf(frame, planes.planes[i], component, first, last);
+        };
+        const auto seam = fit(from, to);
+        double step = 0;
+        double correlation = 1;
+        const auto compare = [&](const Fit& usual) {
+            step = std::max(step, usual.step);
+            if (usual.spread > kSpread) correlation = std::min(correlation, usual.correlation);
+        };
+        for (std::uint64_t back = 1; back <= before; ++back)
+            compare(fit(from - 1 - back * wide, from - 1 - (back - 1) * wide));
+        for (std::uint64_t on = 1; on <= behind; ++on) compare(fit(from + on * wide, from + (on + 1) * wide));
+        strain = std::max(strain, seam.step / (kSeamTimes * step + kSeamLevels));
+        if (seam.spread > kSpread) {
+            strain = std::max(strain, (1 - seam.correlation) / (kSeamApart * (1 - correlation) + kSeamLoose));
+            told = true;
+        }
+    }
+    return SeamLook{strain > 1 ? Seam::DoesNotFit : told ? Seam::Fits : Seam::CannotTell, strain};
+}
+
 }  // namespace
 
 SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
@@ -210,37 +249,17 @@ SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t sc
     const auto rows = static_cast<double>(all - std::min(all, from)) / static_cast<double>(wide);
     if (from <= wide || to < from + std::min<std::uint64_t>(wide, kLeastSeam))
         return {Seam::CannotTell, 0, rows};
-    if (reached < to) return {Seam::NotYetDecoded, 0};
-    const auto before = std::min<std::uint64_t>(kRowsAround, (from - 1) / wide - 1);
-    const auto behind = std::min<std::uint64_t>(kRowsAround, (reached - to) / wide);
-    // What is usual in this picture cannot be said yet: of the first rows there are none before it.
-    if (before == 0 && behind == 0) return {firstScanOver ? Seam::CannotTell : Seam::NotYetDecoded, 0, rows};
-    bool told = false;
-    double strain = 0;
-    for (std::size_t i = 0; i < frame.components.size() && i < planes.planes.size(); ++i) {
-        const auto& component = frame.components[i];
-        if (component.paddedWide != frame.mcusWide * component.h) return {};
-        const auto fit = [&](std::uint64_t first, std::uint64_t last) {
-            return fitOf(frame, planes.planes[i], component, first, last);
-        };
-        const auto seam = fit(from, to);
-        double step = 0;
-        double correlation = 1;
-        const auto compare = [&](const Fit& usual) {
-            step = std::max(step, usual.step);
-            if (usual.spread > kSpread) correlation = std::min(correlation, usual.correlation);
-        };
-        for (std::uint64_t back = 1; back <= before; ++back)
-            compare(fit(from - 1 - back * wide, from - 1 - (back - 1) * wide));
-        for (std::uint64_t on = 1; on <= behind; ++on) compare(fit(from + on * wide, from + (on + 1) * wide));
-        strain = std::max(strain, seam.step / (kSeamTimes * step + kSeamLevels));
-        if (seam.spread > kSpread) {
-            strain = std::max(strain, (1 - seam.correlation) / (kSeamApart * (1 - correlation) + kSeamLoose));
-            told = true;
-        }
+    if (reached < to) {
+        // Of a part of the row only what is past all doubt is said.
+        if (reached < from + std::max(wide / 4, kLeastPart)) return {Seam::NotYetDecoded, 0};
+        const auto part = compareRow(frame, planes, from, reached, reached);
+        return {Seam::NotYetDecoded, part && part->strain > kPastDoubt ? part->strain : 0};
     }
-    if (strain > 1) return {Seam::DoesNotFit, strain, rows};
-    return {told ? Seam::Fits : Seam::CannotTell, strain, rows};
+    auto look = compareRow(frame, planes, from, to, reached);
+    // What is usual in this picture cannot be said yet: of the first rows there are none before it.
+    if (!look) return {firstScanOver ? Seam::CannotTell : Seam::NotYetDecoded, 0, rows};
+    look->rows = rows;
+    return *look;
 }
 
 Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,

@@ -30,8 +30,10 @@ std::optional<Jump> findJump(const Frame& frame, const DcPlanes& planes, std::ui
 enum class Seam { Fits, DoesNotFit, NotYetDecoded, CannotTell };
 struct SeamLook {
     Seam seam = Seam::CannotTell;
-    double strain = 0;  // how rough it is: from 1 on it does not fit
-    double rows = 0;    // of the picture behind it; where nothing is told, 0 if there are none
+    // How rough it is: from 1 on it does not fit. Of a row that is not all decoded yet it is 0 until there is
+    // no doubt.
+    double strain = 0;
+    double rows = 0;  // of the picture behind it; where nothing is told, 0 if there are none
 };
 SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
                     bool complete = false);
