@@ -91,17 +91,21 @@ std::string safeName(std::string_view name) {
             c < 0x20 || c == 0x7f || std::string_view("/\\:*?\"<>|").find(raw) != std::string_view::npos;
         safe.push_back(bad ? '_' : raw);
     }
+    const auto trimEnd = [&] {
+        while (!safe.empty() && (safe.back() == '.' || safe.back() == ' ')) safe.pop_back();
+    };
+    trimEnd();
+    safe.erase(0, std::min(safe.find_first_not_of(" ."), safe.size()));
+    if (safe.empty()) return "unnamed";
+    if (isReserved(safe)) safe.insert(safe.begin(), '_');
     if (safe.size() > kLongestName) {
         // Not in the middle of a UTF-8 character.
         auto end = kLongestName;
         while (end > 0 && (static_cast<unsigned char>(safe[end]) & 0xc0) == 0x80) --end;
         safe.resize(end);
+        trimEnd();
     }
-    while (!safe.empty() && (safe.back() == '.' || safe.back() == ' ')) safe.pop_back();
-    const auto start = safe.find_first_not_of(" .");
-    safe = start == std::string::npos ? std::string() : safe.substr(start);
-    if (safe.empty()) return "unnamed";
-    return isReserved(safe) ? "_" + safe : safe;
+    return safe;
 }
 
 std::string proposePath(const Finding& finding, Layout layout, const NamePattern& names) {
