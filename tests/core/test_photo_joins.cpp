@@ -93,6 +93,112 @@ class TestPhotoJoins : public QObject {
     }
 
   private Q_SLOTS:
+    // What may hold a photo's coded data: everything else of a card is not tried at all.
+    void thePoolHoldsWhatMayBeCoded() {
+        const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));
+        const auto rows = mediaFile(QStringLiteral("restart-row.jpg"));
+        const auto clusterOf = [](const Buffer& file, std::size_t number) {
+            const auto bytes = slice(file, number * kSmallCluster, kSmallCluster);
+            return Buffer(bytes.begin(), bytes.end());
+        };
+        const auto coded = clusterOf(photo, 40);
+        auto withMarker = coded;
+        withMarker[2000] = 0xff;
+        withMarker[2001] = 0xe1;
+        auto ending = coded;
+        ending[1000] = 0xff;
+        ending[1001] = 0xd9;
+        std::fill(ending.begin() + 1002, ending.end(), std::uint8_t{0xff});
+        Buffer text;
+        while (text.size() < kSmallCluster)
+            for (const char letter : std::string("Rye by the sack, oats by the bushel.\r\n"))
+                text.push_back(static_cast<std::uint8_t>(letter));
+        text.resize(kSmallCluster);
+        Layout layout;
+        std::vector<bool> may;
+        const auto add = [&](const Buffer& bytes, bool fits) {
+            layout.lay(bytes, 0, kSmallCluster);
+            may.push_back(fits);
+        };
+        add(coded, true);
+        add(withMarker, false);
+        add(ending, true);
+        add(text, false);
+        add(Buffer(kSmallCluster, 0), false);
+        add(Buffer(kSmallCluster, 0xa5), false);
+        const auto firstRows = may.size();
+        for (std::size_t cluster = 20; cluster < 40; ++cluster) add(clusterOf(rows, cluster), true);
+        auto view = viewOf(layout);
+        const Control control;
+        const rebuild::Pool pool(view, {{0, layout.bytes.size()}}, kSmallCluster, 0, control);
+        for (std::size_t i = 0; i < may.size(); ++i) QCOMPARE(pool.fits(i * kSmallCluster), may[i]);
+        int numbered = 0;
+        for (const auto which : {rebuild::Pool::Which::Beginnings, rebuild::Pool::Which::Others}) {
+            pool.visit(which, firstRows * kSmallCluster, [&](const rebuild::Pool::Spot& spot) {
+                const auto bytes = slice(layout.bytes, spot.at, kSmallCluster);
+                auto first = rebuild::Pool::Spot::kNone;
+                for (std::size_t at = 0; at + 1 < bytes.size() && first == rebuild::Pool::Spot::kNone; ++at) {
+                    if (bytes[at] == 0xff && bytes[at + 1] >= 0xd0 && bytes[at + 1] <= 0xd7)
+                        first = static_cast<std::uint8_t>(bytes[at + 1] & 7U);
+                }
+                numbered += first == rebuild::Pool::Spot::kNone ? 0 : 1;
+                return spot.restart != first;
+            });
+        }
+        QVERIFY(numbered >= 8);
+    }
+    // Forwards from where a photo stopped and round the end of the card, beginnings of stretches first,
+    // without what has been taken meanwhile: as a plain list of clusters has it.
+    void thePoolIsVisitedForwardsAndRound() {
+        Layout layout;
+        layout.noise(600);
+        // No markers in it.
+        std::replace(layout.bytes.begin(), layout.bytes.end(), std::uint8_t{0xff}, std::uint8_t{0xfe});
+        auto view = viewOf(layout);
+        const Control control;
+        std::mt19937 random(5);
+        std::vector<bool> free(600, false);
+        std::vector<ByteRange> stretches;
+        for (std::size_t at = random() % 5; at < 590;) {
+            const auto length = 1 + random() % 9;
+            stretches.push_back({at * kSmallCluster, length * kSmallCluster});
+            std::fill_n(free.begin() + static_cast<std::ptrdiff_t>(at), length, true);
+            at += length + random() % 4;
+        }
+        rebuild::Pool pool(view, stretches, kSmallCluster, 0, control);
+        for (int round = 0; round < 40; ++round) {
+            for (const auto which : {rebuild::Pool::Which::Beginnings, rebuild::Pool::Which::Others}) {
+                const auto from = random() % 600;
+                std::vector<std::uint64_t> expected, visited;
+                for (std::size_t i = 0; i < 600; ++i) {
+                    const auto at = (from + i) % 600;
+                    const bool beginning = at == 0 || !free[at - 1];
+                    if (free[at] && beginning == (which == rebuild::Pool::Which::Beginnings))
+                        expected.push_back(at * kSmallCluster);
+                }
+                QVERIFY(!pool.visit(which, from * kSmallCluster, [&](const rebuild::Pool::Spot& spot) {
+                    visited.push_back(spot.at);
+                    return false;
+                }));
+                QVERIFY(visited == expected);
+                // And no further than it is asked.
+                if (expected.size() < 2) continue;
+                std::size_t seen = 0;
+                QVERIFY(pool.visit(which, from * kSmallCluster, [&](const rebuild::Pool::Spot&) {
+                    return ++seen == expected.size() / 2;
+                }));
+                QCOMPARE(seen, expected.size() / 2);
+            }
+            const ByteRange taken{random() % 590 * kSmallCluster, 1 + random() % (3 * kSmallCluster)};
+            bool all = true;
+            for (auto at = taken.offset / kSmallCluster; at * kSmallCluster < taken.end(); ++at)
+                all = all && free[at];
+            QCOMPARE(pool.allFree({taken}), all);
+            pool.take({taken});
+            for (auto at = taken.offset / kSmallCluster; at * kSmallCluster < taken.end(); ++at)
+                free[at] = false;
+        }
+    }
     // Of the first rows of a picture nothing is known by which a join could be judged but what follows.
     void aPieceMayEndInTheFirstRows_data() {
         QTest::addColumn<QString>("name");
