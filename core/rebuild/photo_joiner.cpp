@@ -43,6 +43,7 @@ class Joiner {
           control_(control),
           limits_(limits),
           patience_(limits.time),
+          patienceForScans_(limits.time + limits.forScans),
           buffer_(pool.cluster()),
           start_(start),
           offers_(card, pool, planes_, trials, [this] { return tired(); }) {}
@@ -93,13 +94,14 @@ class Joiner {
     enum class Judged { Wrong, Picture, Whole };  // Picture: what should stand behind it does not
     Judged judge();
     void remember(const StreamDecoder& decoder, std::uint64_t lastLength);
-    bool tired() const { return control_.stopped() || patience_.over(); }
+    bool tired() const { return control_.stopped() || (inScans_ ? patienceForScans_ : patience_).over(); }
 
     CardView& card_;
     const Pool& pool_;
     const Control& control_;
     const PhotoJoinLimits& limits_;
-    Patience patience_;
+    Patience patience_, patienceForScans_;
+    bool inScans_ = false;  // it is a progressive photo
     std::vector<std::uint8_t> buffer_;
     std::uint64_t start_;
     bool choseAny_ = false;  // something was left out that may be tried with a larger allowance
@@ -189,6 +191,7 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         if (got == 0) break;
         if (states.size() > (decoder.scans() > 1 ? kStatesOfProgressive : kStates)) states.pop_front();
         const auto state = decoder.feed(Bytes(buffer_).first(got), false);
+        inScans_ = decoder.hasFrame() && decoder.frame().progressive;
         if (!fits && state != StreamDecoder::State::Broken && decoder.codedDataAt() != 0) {
             const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), joinAt);
             if (look.strain > kHopeless) return false;

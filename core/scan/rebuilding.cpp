@@ -17,11 +17,14 @@ namespace {
 // free.
 struct Round {
     int pieces, secondBests;
-    std::chrono::milliseconds time;
+    std::chrono::milliseconds time, forScans;
 };
 constexpr std::array kRounds{
-    Round{2, 5, std::chrono::milliseconds(250)}, Round{12, 2, std::chrono::milliseconds(1500)},
-    Round{2, 5, std::chrono::milliseconds(800)}, Round{12, 5, std::chrono::milliseconds(3500)}};
+    Round{2, 5, std::chrono::milliseconds(250), std::chrono::milliseconds(250)},
+    Round{12, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
+    Round{2, 5, std::chrono::milliseconds(800), std::chrono::milliseconds(0)},
+    Round{12, 5, std::chrono::milliseconds(1000), std::chrono::milliseconds(3000)},
+};
 // All photos of a round together take no longer than that, however many are broken; of processor time.
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100};
@@ -234,8 +237,10 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
         return store(running, false);
     };
     for (const auto& round : kRounds) {
-        const auto each = std::min(round.time, kTogether / std::max<std::int64_t>(1, std::ssize(broken)));
-        const rebuild::PhotoJoinLimits limits{std::max(each, kLeast), round.pieces, round.secondBests};
+        if (broken.empty()) break;
+        const auto most = std::max(kLeast, std::chrono::milliseconds(kTogether) / std::ssize(broken));
+        const rebuild::PhotoJoinLimits limits{std::min(round.time, most), std::min(round.forScans, most),
+                                              round.pieces, round.secondBests};
         if (auto tried = settlement.round(broken, limits, accept); !tried) return tried;
         if (control.stopped()) return Done{};
     }

@@ -258,7 +258,7 @@ class TestPhotoJoins : public QObject {
         layout.noise(80);
         layout.piece(file, 2 * third, clustersOf(file));
         const auto trials = rebuild::newPhotoTrials();
-        const rebuild::PhotoJoinLimits two{std::chrono::milliseconds(4000), 2};
+        const rebuild::PhotoJoinLimits two{.pieces = 2};
         const auto first = join(layout, {}, two, trials);
         QVERIFY(!first || first->told == Told::Part);
         mustBe(join(layout, {}, {}, trials), layout.places, Told::Whole);
