@@ -113,22 +113,24 @@ class Joiner {
 };
 
 // Of a finished way: whether the picture refutes it. Left where it went on by itself, and found again, are
-// clusters in another order, which no filesystem writes. Later scans of progressive photos tell little by a
-// seam, but do not decode to the end with anything else.
+// clusters in another order, which no filesystem writes; and a last piece of less than a row proves nothing:
+// there are as many ends as photos, and of many ways one comes out even. Later scans of progressive photos
+// tell little by a seam, but do not decode to the end with anything else.
 Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
-    bool comesBack = false;
+    bool comesBack = false, hardlyEnds = false;
     const auto comesBackTo = [&](std::size_t piece) {
         return std::any_of(places_.begin(), places_.begin() + static_cast<std::ptrdiff_t>(piece) - 1,
                            [&](const ByteRange& before) { return before.end() == places_[piece].offset; });
     };
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
-        if (jpeg::seamAt(decoder.frame(), planes_, decoder.codedDataAt(), at, true) == Seam::DoesNotFit)
-            return Seam::DoesNotFit;
+        const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
+        if (look.seam == Seam::DoesNotFit) return Seam::DoesNotFit;
         comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
+        hardlyEnds = at > decoder.codedDataAt() && decoder.scans() == 1 && look.rows < 1;
     }
-    return comesBack ? Seam::CannotTell : Seam::Fits;
+    return comesBack || hardlyEnds ? Seam::CannotTell : Seam::Fits;
 }
 
 // The same judgement as of any other file. Behind the picture others of the same shot may stand, or a clip:

@@ -298,6 +298,27 @@ class TestPhotoJoins : public QObject {
         layout.noise(5);
         mustBe(join(layout), layout.places, sure ? Told::Whole : Told::Untold);
     }
+    // Its last blocks alone, less than a row of them, could be any photo's.
+    void aLastPieceOfAFewBlocksIsNotTold() {
+        const auto file = mediaFile(QStringLiteral("baseline-422.jpg"));
+        // A comment moves it so that the last cluster holds only its end.
+        const auto filling = (kSmallCluster + 40 - file.size() % kSmallCluster) % kSmallCluster;
+        QVERIFY(filling > 4);
+        Buffer moved(file.begin(), file.begin() + 2);
+        for (const auto byte :
+             {std::size_t{0xff}, std::size_t{0xfe}, (filling - 2) >> 8, (filling - 2) & 0xff})
+            moved.push_back(static_cast<std::uint8_t>(byte));
+        moved.resize(2 + filling, 'x');
+        moved.insert(moved.end(), file.begin() + 2, file.end());
+        const auto clusters = clustersOf(moved);
+        QCOMPARE(moved.size() % kSmallCluster, std::size_t{40});
+        Layout layout;
+        layout.piece(moved, 0, clusters - 1);
+        layout.noise(7);
+        layout.piece(moved, clusters - 1, clusters);
+        layout.noise(7);
+        mustBe(join(layout), layout.places, Told::Untold);
+    }
     // Without its end a photo is never told, whatever else there is: other photos' ends among it.
     void aPhotoWithoutItsEndIsNotCompleted_data() {
         QTest::addColumn<QString>("name");
