@@ -26,9 +26,8 @@ constexpr std::size_t kStates = 512, kStatesOfProgressive = 192;
 constexpr std::size_t kBack = 24;
 // A further piece of a photo that cannot be completed is offered from so many clusters on.
 constexpr std::uint64_t kLeastOfAPart = 4;
-// A seam rougher than that is not looked at further, and one rougher than that within a piece is taken for
-// its end.
-constexpr double kHopeless = 2.0, kTorn = 2.0;
+// A seam rougher than that within a piece is taken for its end.
+constexpr double kTorn = 2.0;
 // Clusters that the header may have been left before it showed.
 constexpr std::size_t kBackInHeader = 48;
 // Bytes behind a picture that may be the same file's.

@@ -36,6 +36,7 @@ class Pool {
          const Control& control);
 
     std::uint32_t cluster() const { return cluster_; }
+    std::size_t size() const { return spots_.size(); }  // clusters that may hold coded data
     bool free(std::uint64_t at) const { return free_.contains(at); }
     // Whether it may hold coded data of a photo.
     bool fits(std::uint64_t at) const { return fit_.contains(at); }
@@ -46,7 +47,6 @@ class Pool {
     // Shows where a photo that stops before `at` may go on, until `visit` gives true: the beginnings of free
     // stretches, or everything else, from `at` on forwards and round. Whether it did.
     enum class Which { Beginnings, Others };
-    std::size_t others() const { return others_.size(); }
     bool visit(Which which, std::uint64_t at, const std::function<bool(const Spot&)>& visit) const;
     // All free clusters, whatever they hold, from `at` on forwards.
     bool visitFree(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;

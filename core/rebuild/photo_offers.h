@@ -17,6 +17,8 @@ namespace dreskel::rebuild {
 
 // How often on one way something else than the best may be taken: less often first.
 inline constexpr std::array kSecondBests{0, 1, 2, 5};
+// A seam with a strain of more than that is not looked at further.
+inline constexpr double kHopeless = 2.0;
 
 // A saved state of a photo that is followed.
 struct PhotoState {

@@ -123,8 +123,9 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         waiting_.pop_front();
         ++inWork_;
         const auto pool = pool_;
-        auto& trials = trials_[start];
-        if (!trials) trials = rebuild::newPhotoTrials();
+        auto& kept = trials_[start];
+        if (!kept) kept = rebuild::newPhotoTrials();
+        const auto trials = kept;
         lock.unlock();
         auto own = limits;
         if (const auto told = lengths_.find(start); told != lengths_.end()) own.bytes = told->second;
