@@ -29,6 +29,37 @@ constexpr std::array<std::uint8_t, 63> kLast8{0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1
 
 using Kind = Macroblock::Kind;
 
+// The contexts of the flags of one kind of block: of coefficients that are not zero, and of the last of
+// these.
+struct BlockContexts {
+    std::array<std::uint16_t, 63> significant{}, last{};
+};
+
+// 9.3.3.1.3. `chroma8`: chroma of eight blocks, whose DC values come eight together.
+constexpr BlockContexts blockContexts(std::size_t field, std::size_t kind, bool chroma8) {
+    BlockContexts contexts;
+    for (std::size_t at = 0; at < 63; ++at) {
+        std::size_t first = at;
+        std::size_t second = at;
+        if (kind == static_cast<std::size_t>(BlockKind::Luma8)) {
+            first = kSignificant8[field][at];
+            second = kLast8[at];
+        } else if (kind == static_cast<std::size_t>(BlockKind::ChromaDc)) {
+            first = second = std::min(at / (chroma8 ? 2 : 1), std::size_t{2});
+        }
+        contexts.significant[at] = static_cast<std::uint16_t>(kSignificant[field][kind] + first);
+        contexts.last[at] = static_cast<std::uint16_t>(kLast[field][kind] + second);
+    }
+    return contexts;
+}
+
+constexpr std::array<std::array<std::array<BlockContexts, 2>, 6>, 2> kBlockContexts = [] {
+    std::array<std::array<std::array<BlockContexts, 2>, 6>, 2> all{};
+    for (std::size_t i = 0; i < 24; ++i)
+        all[i / 12][i / 2 % 6][i % 2] = blockContexts(i / 12, i / 2 % 6, i % 2 != 0);
+    return all;
+}();
+
 template <typename Condition>
 unsigned both(const Neighbours& near, const Condition& condition, unsigned weightAbove = 1) {
     return (near.left != nullptr && condition(*near.left) ? 1U : 0U) +
@@ -289,25 +320,16 @@ unsigned ArithmeticSyntax::coefficients(const Macroblock& now, const Neighbours&
     if (place.kind != BlockKind::Luma8 && !bit(kCoded[kind] + codedContext(now, near, place))) return 0;
     // The compiler can keep a copy in registers; writing a context could change the member, for all it knows.
     ArithmeticDecoder decoder = decoder_;
-    const std::size_t field = now.field ? 1 : 0;
-    const auto significant = kSignificant[field][kind];
-    const auto last = kLast[field][kind];
+    const auto& contexts = kBlockContexts[now.field ? 1 : 0][kind][chroma_ == 2 ? 1 : 0];
+    const unsigned end = place.most - 1;
     unsigned count = 0;
     unsigned at = 0;
-    for (; at + 1 < place.most; ++at) {
-        unsigned first = at;
-        unsigned second = at;
-        if (place.kind == BlockKind::Luma8) {
-            first = kSignificant8[field][at];
-            second = kLast8[at];
-        } else if (place.kind == BlockKind::ChromaDc) {
-            first = second = std::min(at / (place.most / 4), 2U);
-        }
-        if (!decoder.decide(contexts_[significant + first])) continue;
+    for (; at < end; ++at) {
+        if (!decoder.decide(contexts_[contexts.significant[at]])) continue;
         ++count;
-        if (decoder.decide(contexts_[last + second])) break;
+        if (decoder.decide(contexts_[contexts.last[at]])) break;
     }
-    if (at + 1 == place.most) ++count;
+    if (at == end) ++count;
     levels(decoder, kind, count);
     decoder_ = decoder;
     return count;

@@ -21,6 +21,18 @@ const std::array<std::array<std::uint8_t, 4>, 64> ArithmeticDecoder::kLeastRange
      {8, 9, 11, 13},       {7, 9, 11, 12},       {7, 9, 10, 12},       {7, 8, 10, 11},
      {6, 8, 9, 11},        {6, 7, 9, 10},        {6, 7, 8, 9},         {2, 2, 2, 2}}};
 
+const std::array<std::uint64_t, 128> ArithmeticDecoder::kSteps = [] {
+    std::array<std::uint64_t, 128> steps{};
+    for (std::size_t context = 0; context < steps.size(); ++context) {
+        for (unsigned part = 0; part < 4; ++part) {
+            const unsigned least = kLeastRange[context / 2][part];
+            const auto count = static_cast<unsigned>(__builtin_clz(least) - 23);
+            steps[context] |= std::uint64_t{least | count << 8} << 16 * part;
+        }
+    }
+    return steps;
+}();
+
 // transIdxLps (H.265, Table 9-53; H.264, Table 9-45).
 const std::array<std::uint8_t, 64> ArithmeticDecoder::kLessProbable{
     0,  0,  1,  2,  2,  4,  4,  5,  6,  7,  8,  9,  9,  11, 11, 12, 13, 13, 15, 15, 16, 16,

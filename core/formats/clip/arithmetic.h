@@ -25,27 +25,33 @@ class ArithmeticDecoder {
     ArithmeticDecoder(Bytes bytes, std::size_t from) : bytes_(bytes), next_(from) { start(); }
 
     // Without a branch on what came: it is as good as random, and a processor that guesses wrong waits longer
-    // than all of this takes.
+    // than all of this takes. Both outcomes are made ready while they are compared.
     bool decide(Context& context) {
         const unsigned before = context;
-        const auto least = leastRange(before >> 1, range_);
+        const auto entry = static_cast<std::uint32_t>(kSteps[before] >> (range_ >> 2 & 48));
+        const auto least = entry & 255;
+        const auto leastCount = entry >> 8 & 255;
         const auto most = range_ - least;
+        const auto mostCount = most >> 8 ^ 1;
         const auto scaled = std::uint64_t{most} << kBelow;
-        const std::uint64_t less = value_ >= scaled ? ~std::uint64_t{0} : 0;
-        value_ -= scaled & less;
-        range_ = most + ((least - most) & static_cast<std::uint32_t>(less));
-        context = kNext[(less & 128) | before];
-        const int count = __builtin_clz(range_) - 23;
-        range_ <<= count;
-        shift(count);
-        return ((before ^ less) & 1) != 0;
+        if (value_ < scaled) {
+            context = kNext[before];
+            range_ = most << mostCount;
+            shift(static_cast<int>(mostCount));
+            return (before & 1) != 0;
+        }
+        value_ -= scaled;
+        context = kNext[128 | before];
+        range_ = least << leastCount;
+        shift(static_cast<int>(leastCount));
+        return (before & 1) == 0;
     }
     bool bypass() {
         shift(1);
         const auto scaled = std::uint64_t{range_} << kBelow;
-        if (value_ < scaled) return false;
-        value_ -= scaled;
-        return true;
+        const std::uint64_t one = value_ >= scaled ? ~std::uint64_t{0} : 0;  // without a branch, as above
+        value_ -= scaled & one;
+        return one != 0;
     }
     std::uint32_t bypass(unsigned count) {  // up to 32
         if (ahead_ < static_cast<int>(count)) fill();
@@ -147,6 +153,9 @@ class ArithmeticDecoder {
     }
 
     static const std::array<std::array<std::uint8_t, 4>, 64> kLeastRange;
+    // The same by context, each with how far it is shifted to be a range again, the four of a state in one
+    // word: it can be loaded before the range is known.
+    static const std::array<std::uint64_t, 128> kSteps;
     static const std::array<std::uint8_t, 64> kLessProbable;
     static const std::array<Context, 256> kNext;  // after() of what was likelier, and of what was not
 

@@ -47,12 +47,12 @@ constexpr std::array<std::array<Order, 4>, 3> kOrders = [] {
 constexpr std::uint32_t kLargestLevel = 1U << 15;
 constexpr std::array<std::uint8_t, 16> kSmallContexts{0, 1, 4, 5, 2, 3, 4, 5, 6, 6, 8, 8, 7, 7, 8, 8};
 
-unsigned significantContext(unsigned size, unsigned scan, bool luma, Place group, Place in,
-                            unsigned neighbours) {
+constexpr unsigned significantContext(unsigned size, unsigned scan, bool luma, bool firstGroup, Place in,
+                                      unsigned neighbours) {
     unsigned context = 0;
     if (size == 2) {
         context = kSmallContexts[std::size_t{in.y} * 4 + in.x];
-    } else if (group.x == 0 && group.y == 0 && in.x == 0 && in.y == 0) {
+    } else if (firstGroup && in.x == 0 && in.y == 0) {
         context = 0;
     } else {
         const unsigned sum = in.x + in.y;
@@ -63,7 +63,7 @@ unsigned significantContext(unsigned size, unsigned scan, bool luma, Place group
             default: context = 2;
         }
         if (luma) {
-            if (group.x > 0 || group.y > 0) context += 3;
+            if (!firstGroup) context += 3;
             context += size == 3 ? (scan == Diagonal ? 9 : 15) : 21;
         } else {
             context += size == 3 ? 9 : 12;
@@ -71,6 +71,36 @@ unsigned significantContext(unsigned size, unsigned scan, bool luma, Place group
     }
     return luma ? context : 27 + context;
 }
+
+// The contexts of a group's flags, one behind the other in its order.
+using GroupContexts = std::array<std::uint8_t, 16>;
+
+constexpr std::size_t contextsAt(unsigned size, unsigned scan, bool luma, bool firstGroup,
+                                 unsigned neighbours) {
+    const std::size_t sizes = std::min(size, 4U) - 2;
+    return (((sizes * 3 + scan) * 2 + (luma ? 1 : 0)) * 2 + (firstGroup ? 1 : 0)) * 4 + neighbours;
+}
+
+constexpr std::array<GroupContexts, 144> kSignificantContexts = [] {
+    std::array<GroupContexts, 144> all{};
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        const auto number = static_cast<unsigned>(i);
+        const unsigned size = number / 48 + 2;
+        const unsigned scan = number / 16 % 3;
+        for (std::size_t n = 0; n < 16; ++n)
+            all[i][n] = static_cast<std::uint8_t>(significantContext(
+                size, scan, (number / 8 & 1) != 0, (number / 4 & 1) != 0, kOrders[scan][2][n], number & 3));
+    }
+    return all;
+}();
+
+constexpr GroupContexts sixteenTimes(std::uint8_t context) {
+    GroupContexts all{};
+    for (auto& one : all) one = context;
+    return all;
+}
+// Of blocks that were not transformed, by whether they are of brightness.
+constexpr std::array<GroupContexts, 2> kUntransformed{sixteenTimes(43), sixteenTimes(42)};
 
 }  // namespace
 
@@ -82,15 +112,16 @@ unsigned SliceData::lastPrefix(std::size_t place, unsigned size, unsigned colour
     return prefix;
 }
 
-std::uint32_t SliceData::remainingLevel(unsigned rice) {  // 9.3.3.11
+[[gnu::always_inline]] inline std::uint32_t SliceData::remainingLevel(ArithmeticDecoder& arithmetic,
+                                                                      unsigned rice) {  // 9.3.3.11
     unsigned prefix = 0;
-    while (prefix < 20 && arithmetic_.bypass()) ++prefix;
+    while (prefix < 20 && arithmetic.bypass()) ++prefix;
     if (prefix == 20) {
         wrong("a coefficient that cannot be");
         return 0;
     }
-    if (prefix <= 3) return (prefix << rice) + arithmetic_.bypass(rice);
-    return (((1U << (prefix - 3)) + 2) << rice) + arithmetic_.bypass(prefix - 3 + rice);
+    if (prefix <= 3) return (prefix << rice) + arithmetic.bypass(rice);
+    return (((1U << (prefix - 3)) + 2) << rice) + arithmetic.bypass(prefix - 3 + rice);
 }
 
 void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colour, std::uint8_t direction) {
@@ -136,7 +167,10 @@ void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colou
     std::array<std::uint8_t, 8> codedGroups{};  // by row, a bit a column
     bool second = false;                        // the group before ended with a level above one
     const auto lastGroup = group;
-    for (auto i = lastGroup + 1; i-- > 0 && wrong_ == nullptr && !arithmetic_.overrun();) {
+    // The compiler can keep a copy in registers; writing a context could change the member, for all it knows.
+    ArithmeticDecoder arithmetic = arithmetic_;
+    const auto bit = [&](std::size_t context) { return arithmetic.decide(entropy_.contexts[context]); };
+    for (auto i = lastGroup + 1; i-- > 0 && wrong_ == nullptr && !arithmetic.overrun();) {
         const auto place = groups[i];
         const bool right = place.x < 7 && (codedGroups[place.y] >> (place.x + 1) & 1) != 0;
         const bool below = place.y < 7 && (codedGroups[place.y + 1U] >> place.x & 1) != 0;
@@ -148,6 +182,10 @@ void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colou
         }
         if (!coded) continue;
         codedGroups[place.y] = static_cast<std::uint8_t>(codedGroups[place.y] | 1U << place.x);
+        const auto& contexts = plainContext
+                                   ? kUntransformed[luma ? 1 : 0]
+                                   : kSignificantContexts[contextsAt(size, scan, luma, i == 0,
+                                                                     (right ? 1U : 0U) + (below ? 2U : 0U))];
         std::array<std::uint8_t, 16> found{};  // of coefficients that are not zero, the last first
         std::size_t count = 0;
         auto n = static_cast<int>(i == lastGroup ? last : 16);
@@ -155,15 +193,12 @@ void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colou
         while (--n >= 0) {
             bool significant = true;
             if (n > 0 || !inferred) {
-                const auto context = plainContext ? (luma ? 42U : 43U)
-                                                  : significantContext(size, scan, luma, place,
-                                                                       within[static_cast<std::size_t>(n)],
-                                                                       (right ? 1U : 0U) + (below ? 2U : 0U));
-                significant = bit(element::kSignificant + context);
+                significant = bit(element::kSignificant + std::size_t{contexts[static_cast<std::size_t>(n)]});
             }
-            if (!significant) continue;
-            inferred = false;
-            found[count++] = static_cast<std::uint8_t>(n);
+            // Without a branch on what came, as in the decoder.
+            found[count] = static_cast<std::uint8_t>(n);
+            count += significant ? 1 : 0;
+            inferred = inferred && !significant;
         }
         if (count == 0) continue;
         // Levels above one and two.
@@ -186,7 +221,7 @@ void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colou
         second = step == 0;
         if (firstGreater < 16 && bit(element::kGreater2 + set + (luma ? 0U : 4U))) base[firstGreater] = 3;
         const bool hidden = picture_.signHiding && !neverHidden && found[0] - found[count - 1] > 3;
-        arithmetic_.bypass(static_cast<unsigned>(count) - (hidden ? 1U : 0U));
+        arithmetic.bypass(static_cast<unsigned>(count) - (hidden ? 1U : 0U));
         // What is left of them.
         auto& statistic = entropy_.rice[(luma ? 2U : 0U) + (untransformed ? 1U : 0U)];
         unsigned rice = sequence_.persistentRice ? statistic / 4U : 0;
@@ -194,9 +229,9 @@ void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colou
         for (std::size_t k = 0; k < count && wrong_ == nullptr; ++k) {
             const unsigned most = k >= 8 ? 1 : k == firstGreater ? 3 : 2;
             if (base[k] != most) continue;
-            const auto left = remainingLevel(rice);
+            const auto left = remainingLevel(arithmetic, rice);
             const auto level = base[k] + left;
-            if (level > kLargestLevel) return wrong("a coefficient that cannot be");
+            if (level > kLargestLevel) wrong("a coefficient that cannot be");
             if (level > 3U << rice) rice = sequence_.persistentRice ? rice + 1 : std::min(rice + 1, 4U);
             if (firstLeft && sequence_.persistentRice) {
                 if (left >= 3U << (statistic / 4)) {
@@ -208,6 +243,7 @@ void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colou
             firstLeft = false;
         }
     }
+    arithmetic_ = arithmetic;
 }
 
 }  // namespace dreskel::hevc

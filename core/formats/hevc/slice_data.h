@@ -89,7 +89,7 @@ class SliceData {
     void chromaResiduals(const CodingBlock& block, const Transform& at, const Coded& coded, bool luma);
     void residual(const CodingBlock& block, unsigned size, unsigned colour, std::uint8_t direction);
     unsigned lastPrefix(std::size_t place, unsigned size, unsigned colour);
-    std::uint32_t remainingLevel(unsigned rice);
+    std::uint32_t remainingLevel(ArithmeticDecoder& arithmetic, unsigned rice);
 
     std::shared_ptr<const Sequence> keptSequence_;
     std::shared_ptr<const PictureSet> keptPicture_;
