@@ -1,6 +1,8 @@
 // GIF (Graphics Interchange Format, version 89a): blocks, of which pictures and extensions end in chains of
 // sub-blocks.
+#include "base/words.h"
 #include "formats/families.h"
+#include "formats/photo/gif_pixels.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
 
@@ -18,22 +20,32 @@ class GifWalk : public Walk {
     GifWalk() : Walk(kPortion) {}
 
   private:
+    bool takesAny() const override { return true; }
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
-    // The length of the element at the front of `rest`; nothing when there is none, 0 when it does not end
-    // here.
-    std::optional<std::uint64_t> element(Bytes rest);
+    // The length of the element at the front of `rest`, which is at `at`; nothing when there is none, 0 when
+    // it does not end here.
+    std::optional<std::uint64_t> element(Bytes rest, std::uint64_t at);
+    void judge(const char* why, std::uint64_t at);
 
-    bool inChain_ = false;
+    bool inChain_ = false, inPicture_ = false;
+    GifPixels pixels_;  // of the picture in hand
     int pictures_ = 0;
     std::uint16_t width_ = 0, height_ = 0;
 };
 
-std::optional<std::uint64_t> GifWalk::element(Bytes rest) {
+// It goes on: its chain still says where it ends.
+void GifWalk::judge(const char* why, std::uint64_t at) {
+    if (why != nullptr) damage(std::string(why) + ", at byte " + grouped(at));
+}
+
+std::optional<std::uint64_t> GifWalk::element(Bytes rest, std::uint64_t at) {
     if (inChain_) {
         const auto length = std::uint64_t{1} + rest[0];
         if (length > rest.size()) return 0;
         inChain_ = rest[0] != 0;
+        if (inPicture_) judge(inChain_ ? pixels_.feed(slice(rest, 1, rest[0])) : pixels_.finish(), at);
+        inPicture_ = inPicture_ && inChain_;
         return length;
     }
     if (rest[0] == 0x21) {
@@ -47,7 +59,11 @@ std::optional<std::uint64_t> GifWalk::element(Bytes rest) {
     if (length > rest.size()) return 0;
     if (rest[length - 1] < 2 || rest[length - 1] > 11) return std::nullopt;
     ++pictures_;
-    inChain_ = true;
+    inChain_ = inPicture_ = true;
+    ByteReader about(rest, Endian::Little);
+    about.skip(5);
+    const std::uint64_t wide = about.u16();
+    pixels_ = GifPixels(rest[length - 1], wide * about.u16());
     return length;
 }
 
@@ -69,7 +85,7 @@ void GifWalk::visit(Bytes bytes, bool last) {
             close();
             return;
         }
-        const auto length = element(rest);
+        const auto length = element(rest, position() + at);
         if (!length) {
             advance(at);
             breakOff("no block follows");
