@@ -73,6 +73,8 @@ struct Measured {
     bool holdsPhotos = false;
     // What the file itself says that it holds beside those: previews, notes.
     std::vector<ByteRange> enclosed;
+    // What it says holds nothing; see formats/padding.h.
+    std::vector<ByteRange> padding;
 };
 
 // The walk over one candidate. Driven by its owner, from one thread: while want() gives something, the bytes

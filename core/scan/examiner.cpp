@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include "base/words.h"
+#include "formats/padding.h"
 #include "formats/registry.h"
 #include "media/decoder_process.h"
 #include "media/thumbnail.h"
@@ -272,7 +274,24 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
         decode(measured, worker.preview,
                task.places.empty() ? card_.pieces({start, measured.length}) : piecesOf(task), worker);
     }
+    if (measured.condition == Condition::Whole) lookIntoPadding(task, worker);
     return std::nullopt;
+}
+
+void Examiner::lookIntoPadding(Task& task, Worker& worker) {
+    constexpr std::uint64_t most = 4U << 20;  // bytes of one stretch
+    auto& measured = *task.walked;
+    PieceReader reader(
+        card_, task.places.empty() ? card_.pieces({task.candidate.offset, measured.length}) : piecesOf(task));
+    for (const auto& range : measured.padding) {
+        const auto length = static_cast<std::size_t>(std::min(range.length, most));
+        if (worker.buffer.size() < length) worker.buffer.resize(length);
+        const auto got = reader.read(range.offset, MutableBytes(worker.buffer).first(length));
+        const auto foreign = foreignInPadding(Bytes(worker.buffer).first(got), range.offset);
+        if (!foreign) continue;
+        return leaveUnproven(measured,
+                             "other data lie in what it leaves blank, at byte " + grouped(*foreign));
+    }
 }
 
 bool Examiner::wanted(const Measured& measured) const {

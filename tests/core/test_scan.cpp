@@ -131,6 +131,38 @@ class TestScan : public QObject {
     }
 
   private Q_SLOTS:
+    // Nothing in a clip depends on what stands in a box that is left free, but a foreign cluster shows.
+    void otherDataInWhatAClipLeavesBlankAreNoticed() {
+        auto clip = mediaFile(QStringLiteral("h264-last.mp4"));
+        const auto free = (clip.size() / 4096 + 1) * 4096;  // a border inside of the box
+        const Buffer head{0, 0, 0x9c, 0x40, 'f', 'r', 'e', 'e'};
+        clip.insert(clip.end(), head.begin(), head.end());
+        clip.resize(clip.size() + 40000 - head.size(), 0);
+        auto changed = clip;
+        const auto foreign = randomBytes(8192, 2);
+        std::copy(foreign.begin(), foreign.end(), changed.begin() + static_cast<std::ptrdiff_t>(free + 4096));
+        auto noted = clip;  // what a maker leaves there ends anywhere
+        std::fill_n(noted.end() - 39992, 5000, std::uint8_t{'n'});
+        noted[noted.size() - 39000] = 'x';
+        std::vector<std::uint64_t> at;
+        ImageBuilder image;
+        for (const auto& one : {clip, changed, noted}) {
+            at.push_back(image.add(one));
+            image.addGap(65536);
+        }
+        const auto card = fresh(QStringLiteral("blank"));
+        image.write(card);
+        const auto outcome = scan(openSource(card.toStdString()).value(), fresh(QStringLiteral("job")));
+        QVERIFY(outcome.status.ok());
+        QCOMPARE(outcome.findings.size(), std::size_t{3});
+        for (const auto& finding : outcome.findings) {
+            QCOMPARE(finding.size(), std::uint64_t{clip.size()});
+            const bool whole = finding.start() != at[1];
+            QCOMPARE(finding.condition, whole ? Condition::Whole : Condition::Partial);
+            QCOMPARE(finding.evidence.why.empty(), whole);
+        }
+    }
+
     void findsEveryContiguousFile() {
         const auto path = fresh(QStringLiteral("card"));
         const auto placed = build(path);

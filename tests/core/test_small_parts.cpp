@@ -5,6 +5,7 @@
 
 #include "formats/exif.h"
 #include "formats/jpeg/dc_picture.h"
+#include "formats/padding.h"
 #include "formats/tiff.h"
 #include "rebuild/box_writer.h"
 #include "rebuild/clip_pool.h"
@@ -340,6 +341,36 @@ class TestSmallParts : public QObject {
             QVERIFY(pool.visit(from, [last](std::uint64_t cluster) { return cluster == last; }));
             pool.take({{last, 1}});
             QVERIFY(!pool.free(last));
+        }
+    }
+    void foreignDataInPaddingAreTold() {
+        std::mt19937 random(9);
+        const auto noise = randomBytes(3 * 4096, 4);
+        for (int i = 0; i < 200; ++i) {
+            const std::uint64_t from = random() % 20000;
+            Buffer padding(20000 + random() % 40000, static_cast<std::uint8_t>(i % 3 == 0 ? 0xff : 0));
+            QCOMPARE(foreignInPadding(padding, from), std::optional<std::uint64_t>());
+            // A maker's note at its front, that ends anywhere but at a border.
+            const auto note = 1 + random() % 3000;
+            auto noted = padding;
+            std::copy_n(noise.begin(), note, noted.begin());
+            if ((from + note) % 4096 > 64 && (from + note) % 4096 < 4032)
+                QCOMPARE(foreignInPadding(noted, from), std::optional<std::uint64_t>());
+            // Foreign clusters, from a border on; and others' blank ones.
+            const auto border = (from / 4096 + 1 + random() % 3) * 4096;
+            const auto inside = static_cast<std::ptrdiff_t>(border - from);
+            const auto length = static_cast<std::ptrdiff_t>(1 + random() % 2) * 4096;
+            auto foreign = padding;
+            std::copy_n(noise.begin(), std::min(length, std::ssize(foreign) - inside),
+                        foreign.begin() + inside);
+            const auto found = foreignInPadding(foreign, from);
+            QVERIFY(found);
+            QVERIFY(*found == border ||
+                    (inside < 16 && *found == border + static_cast<std::uint64_t>(length)));
+            auto other = padding;
+            std::fill_n(other.begin() + inside, std::min(length, std::ssize(other) - inside),
+                        std::uint8_t{0xe5});
+            QVERIFY(foreignInPadding(other, from));
         }
     }
     void textIsToldFromCodedData() {

@@ -11,7 +11,7 @@ namespace dreskel {
 namespace {
 
 constexpr std::size_t kHead = 16 * 1024;
-constexpr std::size_t kMostMedia = 1000;
+constexpr std::size_t kMostMedia = 1000, kMostPadding = 100;
 
 bool printable(Bytes name) {
     return name.size() == 4 &&
@@ -31,7 +31,7 @@ class AviWalk : public Walk {
 
     std::uint64_t riffEnd_ = 0;
     bool inMovie_ = false;  // of a recording that was never closed: its chunks one by one
-    std::vector<ByteRange> media_;
+    std::vector<ByteRange> media_, padding_;
     std::string codec_;
     std::uint32_t width_ = 0, height_ = 0, frames_ = 0, microseconds_ = 0;
 };
@@ -98,6 +98,8 @@ void AviWalk::visit(Bytes bytes, bool last) {
         }
         if (media_.size() < kMostMedia) media_.push_back({position() + 12, length - 4});
     }
+    if (startsWith(name, "JUNK") && padding_.size() < kMostPadding)
+        padding_.push_back({position() + 8, length});
     advance(8 + length + (length & 1));
     if (position() > riffEnd_ && !never) riffEnd_ = position();
 }
@@ -116,6 +118,7 @@ void AviWalk::describe(Measured& into) {
         about.frameRate = 1e6 / microseconds_;
         if (frames_ > 0) about.duration = static_cast<double>(frames_) * microseconds_ / 1e6;
     }
+    into.padding = padding_;
     into.mediaData = media_;
     if (media_.empty()) into.mediaData.push_back({12, into.length - 12});
 }

@@ -93,7 +93,7 @@ class IsoMeasure : public Measure {
     bool damagedIndex_ = false, startsAsIndex_ = false;
     bool endless_ = false;
     bool fragments_ = false;
-    RangeSet data_;
+    RangeSet data_, padding_;
     std::optional<std::uint64_t> unknownFrom_;
 };
 
@@ -124,6 +124,8 @@ void IsoMeasure::header(Bytes bytes) {
         return;
     }
     unknownFrom_.reset();
+    if (box->type == fourCc("free") || box->type == fourCc("skip"))
+        padding_.add({position_ + box->headerSize, box->size - box->headerSize});
     if (box->type == fourCc("moof")) fragments_ = true;
     if (box->type == fourCc("mdat")) data_.add({position_ + box->headerSize, box->size - box->headerSize});
     advance(box->size);
@@ -222,6 +224,7 @@ Measured IsoMeasure::finish() {
     for (const auto& track : movie_->tracks) {
         for (const auto& chunk : track.chunks) media.add(chunk);
     }
+    result.padding = padding_.ranges();
     result.mediaData = fragments_ ? data_.ranges() : media.ranges();
     if (result.mediaData.size() > limits::kMostMediaRanges) result.mediaData = data_.ranges();
     result.why = whyIndexDoesNotFit();
