@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <bitset>
+#include <cstring>
 
 #include "rebuild/headless_photo.h"
 
@@ -31,7 +32,9 @@ Look lookAt(Bytes step) {
     Look look;
     std::size_t good = 0;
     for (std::size_t at = 0; at + 1 < step.size(); ++at) {
-        if (step[at] != 0xff) continue;
+        const auto* mark = std::memchr(step.data() + at, 0xff, step.size() - 1 - at);
+        if (mark == nullptr) break;
+        at = static_cast<std::size_t>(static_cast<const std::uint8_t*>(mark) - step.data());
         const auto next = step[at + 1];
         if (next == 0x00 || (next >= 0xd0 && next <= 0xd7)) {
             ++good;

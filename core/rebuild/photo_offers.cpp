@@ -36,6 +36,8 @@ struct Rivals {
     std::size_t borne;
 };
 constexpr Rivals kOfTwoPieces{0.1, 3}, kOfMore{0.3, 0};
+// By how much further rows may smooth a seam.
+constexpr double kSmoothed = 0.3;
 // Of a large card no more places than about that are held against a join, from all over it: a third of a
 // second.
 constexpr std::size_t kHeldAgainst = 65536;
@@ -72,7 +74,7 @@ bool takenBy(const std::vector<ByteRange>& places, std::uint64_t at) {
 
 // Most wrong places show within a row of the picture: a cluster is looked at in small portions.
 std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<ByteRange>& places,
-                                   const Pool::Spot& spot, std::uint64_t joinAt) {
+                                   const Pool::Spot& spot, std::uint64_t joinAt, double hopeless) {
     const auto& before = state.decoder;
     if (before.betweenBytes()) {
         const bool numbered = spot.restart != Pool::Spot::kNone;
@@ -108,7 +110,7 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
             }
             if (found.seam != Seam::NotYetDecoded) continue;
             look();
-            if (found.strain > kHopeless) return std::nullopt;
+            if (found.strain > hopeless) return std::nullopt;
         }
         ++found.clusters;
         // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
@@ -176,6 +178,8 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
             return other.seam == Seam::Fits && other.strain <= chosen.strain + asWell;
         return other.ended || other.reach() >= std::min(chosen.reach(), kConvincing);
     };
+    const bool shown = chosen.seam == Seam::Fits && !chosen.ended;
+    const auto hopeless = shown ? std::min(kHopeless, chosen.strain + asWell + kSmoothed) : kHopeless;
     // Of its own pieces one in the middle might change places with this one.
     const auto apart = [&](std::uint64_t at) {
         bool later = false;
@@ -191,7 +195,7 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
         pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
             const bool passedOver = number++ % stride != 0 && !takenBy(places, spot.at);
             if (passedOver || !apart(spot.at)) return false;
-            const auto other = tried(state, places, spot, joinAt);
+            const auto other = tried(state, places, spot, joinAt, hopeless);
             // A copy of the photo, or what is left of one, says the same.
             if (other && rivals(*other) && !sameBytes(spot.at, chosen)) ++count;
             return count > borne;

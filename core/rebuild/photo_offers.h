@@ -78,8 +78,9 @@ class Offers {
                   std::uint64_t joinAt);
 
   private:
+    // Nothing where it does not go on, or its first rows strain by more than `hopeless`.
     std::optional<Offer> tried(const PhotoState& state, const std::vector<ByteRange>& places,
-                               const Pool::Spot& spot, std::uint64_t joinAt);
+                               const Pool::Spot& spot, std::uint64_t joinAt, double hopeless = kHopeless);
     // As far as `chosen` was tried.
     bool sameBytes(std::uint64_t at, const Offer& chosen);
 

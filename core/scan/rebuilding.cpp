@@ -13,21 +13,21 @@
 namespace dreskel {
 namespace {
 
-// How far each round goes for one photo: the simplest answers first, and then again with what those leave
-// free.
+// How far each round goes for one photo: the simplest answers first, whatever the number of pieces, then two
+// pieces by anything that fits, and then again with what those leave free.
 struct Round {
     int pieces, secondBests;
     std::chrono::milliseconds time, forScans;
 };
 constexpr std::array kRounds{
-    Round{2, 5, std::chrono::milliseconds(250), std::chrono::milliseconds(250)},
+    Round{12, 0, std::chrono::milliseconds(400), std::chrono::milliseconds(250)},
+    Round{2, 5, std::chrono::milliseconds(400), std::chrono::milliseconds(0)},
     Round{12, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
-    Round{2, 5, std::chrono::milliseconds(800), std::chrono::milliseconds(0)},
-    Round{12, 5, std::chrono::milliseconds(1000), std::chrono::milliseconds(3000)},
+    Round{12, 5, std::chrono::milliseconds(1200), std::chrono::milliseconds(3000)},
 };
 // All photos of a round together take no longer than that, however many are broken; of processor time.
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
-constexpr std::chrono::milliseconds kLeast{100};
+constexpr std::chrono::milliseconds kLeast{100}, kOnceMore{150};
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 constexpr const char* kUntold =
     "put together by its coding; the picture does not show for certain that its joins are right";
@@ -126,8 +126,16 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         auto& kept = trials_[start];
         if (!kept) kept = rebuild::newPhotoTrials();
         const auto trials = kept;
+        // What all of it is, is known; others' places may have been taken since, and its own be certain now.
+        const auto known = parts_.find(start);
+        const bool settled = limits.pieces > 2 && known != parts_.end() && known->second.told == Told::Untold;
         lock.unlock();
         auto own = limits;
+        if (settled) {
+            own.secondBests = 0;
+            own.time = std::min(own.time, kOnceMore);
+            own.forScans = {};
+        }
         if (const auto told = lengths_.find(start); told != lengths_.end()) own.bytes = told->second;
         auto joined = control_.proceed() ? rebuild::joinPhoto(card_, start, *pool, control_, own, trials)
                                          : std::nullopt;
