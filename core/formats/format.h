@@ -101,7 +101,7 @@ class Measure {
     virtual void lookClosely(bool) {}
     // Nothing has been wrong with the bytes so far.
     virtual bool sound() const { return true; }
-    // Up to here the bytes have been taken in.
+    // Up to here the bytes have been taken in; once it is not sound, up to here they are right.
     virtual std::uint64_t reached() const { return 0; }
     // Once it is not sound: where that shows, at or behind what has been taken in.
     virtual std::uint64_t wrongAt() const { return reached(); }

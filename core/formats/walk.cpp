@@ -57,8 +57,10 @@ void Walk::closeRun(std::uint64_t record, Bytes rest) {
     close();
 }
 
-void Walk::damage(const std::string& why) {
-    if (why_.empty()) why_ = why;
+void Walk::damage(const std::string& why, std::uint64_t rightUpTo) {
+    if (!why_.empty()) return;
+    why_ = why;
+    rightUpTo_ = rightUpTo;
 }
 
 Measured Walk::finish() {

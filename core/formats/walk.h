@@ -15,7 +15,7 @@ class Walk : public Measure {
     Measured finish() final;
     bool giveSome(Bytes bytes) final;
     bool sound() const final { return why_.empty(); }
-    std::uint64_t reached() const final { return position_; }
+    std::uint64_t reached() const final { return std::min(position_, rightUpTo_); }
     std::uint64_t wrongAt() const final { return std::max(position_, wrongAt_); }
 
   protected:
@@ -50,11 +50,13 @@ class Walk : public Measure {
     void closeRun(std::uint64_t record, Bytes rest);
     // It does not go on as it should; `at`: where in the record that shows, if that is known.
     void breakOff(const std::string& why, std::uint64_t at = 0);
-    // It goes on, but is not whole.
-    void damage(const std::string& why);
+    // It goes on, but is not whole: the record at position() is not what it should be, or the one at
+    // `rightUpTo`.
+    void damage(const std::string& why) { damage(why, position_); }
+    void damage(const std::string& why, std::uint64_t rightUpTo);
 
   private:
-    std::uint64_t position_ = 0, wrongAt_ = 0;
+    std::uint64_t position_ = 0, wrongAt_ = 0, rightUpTo_ = UINT64_MAX;
     std::size_t portion_;
     bool accepted_ = false, closed_ = false, over_ = false;
     std::string why_;

@@ -56,7 +56,8 @@ class AsfWalk : public Walk {
     void packets(Bytes bytes) {
         const auto here = slice(bytes, 0, data_.end() - position());
         for (std::size_t at = 0; at + packet_ <= here.size(); at += packet_) {
-            if (!startsWith(here.subspan(at), {"\x82\0\0", 3})) damage("packets of it are foreign");
+            if (!startsWith(here.subspan(at), {"\x82\0\0", 3}))
+                damage("packets of it are foreign", position() + at);
         }
         advance(here.size());
     }

@@ -36,7 +36,7 @@ class GifWalk : public Walk {
 
 // It goes on: its chain still says where it ends.
 void GifWalk::judge(const char* why, std::uint64_t at) {
-    if (why != nullptr) damage(std::string(why) + ", at byte " + grouped(at));
+    if (why != nullptr) damage(std::string(why) + ", at byte " + grouped(at), at);
 }
 
 std::optional<std::uint64_t> GifWalk::element(Bytes rest, std::uint64_t at) {

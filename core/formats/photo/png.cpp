@@ -24,6 +24,7 @@ class PngWalk : public Walk {
     void describe(Measured& into) override;
     bool begin(ByteReader& reader);
 
+    std::uint64_t chunkAt_ = 0;
     std::uint64_t left_ = 0;  // bytes of the chunk's body that are still to come
     bool inBody_ = false;
     std::uint32_t type_ = 0;
@@ -56,6 +57,7 @@ void PngWalk::visit(Bytes bytes, bool last) {
     for (;;) {
         if (!inBody_) {
             if (reader.left() < 8) break;
+            chunkAt_ = position() + reader.position();
             if (!begin(reader)) {
                 advance(reader.position() - 8);
                 breakOff("no chunk follows");
@@ -67,7 +69,7 @@ void PngWalk::visit(Bytes bytes, bool last) {
         left_ -= body.size();
         if (left_ > 0 || reader.left() < 4) break;
         inBody_ = false;
-        if (reader.u32() != sum_) damage("a chunk does not agree with its checksum");
+        if (reader.u32() != sum_) damage("a chunk does not agree with its checksum", chunkAt_);
         if (type_ == 0x49454e44) {  // IEND
             advance(reader.position());
             close();

@@ -40,7 +40,7 @@ class OggWalk : public Walk {
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
     // The length of the page at the front; 0 when it is not all there, nothing when there is none.
-    std::optional<std::uint64_t> page(Bytes rest);
+    std::optional<std::uint64_t> page(Bytes rest, std::uint64_t at);
     void beginStream(Bytes body);
 
     std::map<std::uint32_t, std::uint32_t> streams_;  // by serial number: the next page's number
@@ -73,7 +73,7 @@ void OggWalk::beginStream(Bytes body) {
     }
 }
 
-std::optional<std::uint64_t> OggWalk::page(Bytes rest) {
+std::optional<std::uint64_t> OggWalk::page(Bytes rest, std::uint64_t at) {
     if (rest.size() < 27) return 0;
     ByteReader reader(rest, Endian::Little);
     if (!startsWith(reader.take(4), "OggS") || reader.u8() != 0) return std::nullopt;
@@ -91,13 +91,13 @@ std::optional<std::uint64_t> OggWalk::page(Bytes rest) {
     if (first && begun_) return std::nullopt;  // the next recording
     if (!first && streams_.count(serial) == 0) return std::nullopt;
     const auto whole = rest.first(static_cast<std::size_t>(length));
-    if (checksum(whole) != sum) damage("a page does not agree with its checksum");
+    if (checksum(whole) != sum) damage("a page does not agree with its checksum", at);
     if (first) {
         beginStream(whole.subspan(27U + segments));
         ++open_;
     } else {
         begun_ = true;
-        if (number != streams_[serial]) damage("pages are missing");
+        if (number != streams_[serial]) damage("pages are missing", at);
     }
     streams_[serial] = number + 1;
     if ((flags & 4U) != 0 && open_ > 0) --open_;
@@ -108,7 +108,7 @@ std::optional<std::uint64_t> OggWalk::page(Bytes rest) {
 void OggWalk::visit(Bytes bytes, bool last) {
     std::uint64_t at = 0;
     while (at < bytes.size()) {
-        const auto length = page(bytes.subspan(static_cast<std::size_t>(at)));
+        const auto length = page(bytes.subspan(static_cast<std::size_t>(at)), position() + at);
         if (!length) {
             advance(at);
             breakOff("no page follows");
