@@ -2,7 +2,11 @@
 #include <map>
 #include <QTest>
 
+#include "formats/jpeg/lender.h"
 #include "formats/photo/gif_pixels.h"
+#include "formats/photo/tiff_layout.h"
+#include "rebuild/block_start.h"
+#include "rebuild/headless_photo.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -95,6 +99,71 @@ std::string wrongWith(const Buffer& coded, unsigned size, std::uint64_t pixels, 
     return why == nullptr ? std::string() : why;
 }
 
+// Writes a TIFF (TIFF 6.0, section 2), directories behind their data or in front of them.
+class TiffWriter {
+  public:
+    explicit TiffWriter(bool little) : little_(little), bytes_{0, 0, 0, 0, 0, 0, 0, 0} {
+        bytes_[0] = bytes_[1] = little ? 'I' : 'M';
+        set(2, 42, 2);
+    }
+    struct Entry {
+        std::uint16_t tag = 0, type = 4;  // 3: two bytes each, 4: four
+        std::vector<std::uint32_t> values;
+    };
+    std::uint32_t put(const Buffer& data) {
+        if (bytes_.size() % 2 != 0) bytes_.push_back(0);
+        const auto at = static_cast<std::uint32_t>(bytes_.size());
+        bytes_.insert(bytes_.end(), data.begin(), data.end());
+        return at;
+    }
+    // Gives where it begins, and where the offset of the next one stands.
+    std::pair<std::uint32_t, std::size_t> directory(const std::vector<Entry>& entries) {
+        const auto at = put(Buffer(2 + 12 * entries.size() + 4));
+        set(at, entries.size(), 2);
+        for (std::size_t i = 0; i < entries.size(); ++i) {
+            const auto& entry = entries[i];
+            const std::size_t width = entry.type == 3 ? 2 : 4;
+            const auto here = at + 2 + 12 * i;
+            set(here, entry.tag, 2);
+            set(here + 2, entry.type, 2);
+            set(here + 4, entry.values.size(), 4);
+            auto into = here + 8;
+            if (width * entry.values.size() > 4) {
+                into = put(Buffer(width * entry.values.size()));
+                set(here + 8, into, 4);
+            }
+            for (std::size_t n = 0; n < entry.values.size(); ++n)
+                set(into + n * width, entry.values[n], width);
+        }
+        return {at, at + 2 + 12 * entries.size()};
+    }
+    void set(std::size_t at, std::uint64_t value, std::size_t width) {
+        for (std::size_t i = 0; i < width; ++i)
+            bytes_[at + (little_ ? i : width - 1 - i)] = static_cast<std::uint8_t>(value >> 8 * i);
+    }
+    const Buffer& bytes() const { return bytes_; }
+
+  private:
+    bool little_;
+    Buffer bytes_;
+};
+
+tiff::Layout layoutOf(const Buffer& file) {
+    tiff::Layout layout;
+    while (const auto want = layout.want()) layout.give(slice(Bytes(file), want->offset, want->length));
+    return layout;
+}
+
+// A photo's coded data, from behind its header on.
+std::size_t codedFrom(const Buffer& photo) {
+    for (std::size_t at = 2; at + 4 <= photo.size();) {
+        const auto length = static_cast<std::size_t>(photo[at + 2]) << 8 | photo[at + 3];
+        if (photo[at + 1] == 0xda) return at + 2 + length;
+        at += 2 + length;
+    }
+    return photo.size();
+}
+
 }  // namespace
 
 class TestPhotoParts : public QObject {
@@ -175,6 +244,172 @@ class TestPhotoParts : public QObject {
                 QVERIFY(!wrongWith(other, 8, 60000, random).empty());
             }
         }
+    }
+
+    // Strips and tiles of several pictures, in a chain and in a tree of directories.
+    void dataOfATiffAreWhereItsDirectoriesSay_data() {
+        QTest::addColumn<bool>("little");
+        QTest::addColumn<bool>("tiles");
+        for (const bool little : {true, false}) {
+            for (const bool tiles : {true, false})
+                QTest::addRow("%s, %s", little ? "II" : "MM", tiles ? "tiles" : "strips") << little << tiles;
+        }
+    }
+    void dataOfATiffAreWhereItsDirectoriesSay() {
+        QFETCH(bool, little);
+        QFETCH(bool, tiles);
+        std::mt19937 random(little ? 1 : 2);
+        for (int round = 0; round < 40; ++round) {
+            TiffWriter tiff(little);
+            std::vector<ByteRange> truth;
+            std::uint32_t widest = 0;
+            std::vector<std::uint32_t> subs;
+            std::size_t next = 4;  // where the offset of the next directory of the chain stands
+            const auto pictures = 1 + random() % 4;
+            for (std::size_t picture = 0; picture < pictures; ++picture) {
+                std::vector<std::uint32_t> at, lengths;
+                const auto pieces = 1 + random() % 9;
+                for (std::size_t i = 0; i < pieces; ++i) {
+                    const auto data = randomBytes(2 * (1 + random() % 2000), static_cast<unsigned>(random()));
+                    at.push_back(tiff.put(data));
+                    lengths.push_back(static_cast<std::uint32_t>(data.size()));
+                    truth.push_back({at.back(), data.size()});
+                }
+                const auto wide = static_cast<std::uint32_t>(100 + random() % 4000);
+                widest = std::max(widest, wide);
+                const std::uint16_t narrow = tiles ? 4 : 3;
+                std::vector<TiffWriter::Entry> entries{
+                    {0x100, 4, {wide}},
+                    {0x101, 3, {wide}},
+                    {0x103, 3, {1}},
+                    {static_cast<std::uint16_t>(tiles ? 0x144 : 0x111), 4, at},
+                    {static_cast<std::uint16_t>(tiles ? 0x145 : 0x117), narrow, lengths}};
+                // Every other one hangs below the chain's next.
+                if (picture % 2 != 0 || (!subs.empty() && random() % 2 == 0)) {
+                    subs.push_back(tiff.directory(entries).first);
+                    continue;
+                }
+                if (!subs.empty()) entries.push_back({0x14a, 4, std::exchange(subs, {})});
+                const auto [from, behind] = tiff.directory(entries);
+                tiff.set(next, from, 4);
+                next = behind;
+            }
+            if (!subs.empty()) {
+                const auto [from, behind] =
+                    tiff.directory({{0x100, 4, {1}}, {0x101, 4, {1}}, {0x14a, 4, subs}});
+                tiff.set(next, from, 4);
+                next = behind;
+            }
+            const auto layout = layoutOf(tiff.bytes());
+            QVERIFY(layout.holds());
+            QCOMPARE(layout.format(), std::string("tiff"));
+            QCOMPARE(layout.width(), widest);
+            QVERIFY(layout.asTheyAre());
+            std::sort(truth.begin(), truth.end(),
+                      [](const ByteRange& a, const ByteRange& b) { return a.offset < b.offset; });
+            QCOMPARE(layout.areas().size(), truth.size());
+            for (std::size_t i = 0; i < truth.size(); ++i) QVERIFY(layout.areas()[i].range == truth[i]);
+            QCOMPARE(layout.end(), std::uint64_t{tiff.bytes().size()});
+        }
+    }
+    // Directories that lead back to themselves, and more of them than any file has.
+    void directoriesOfATiffDoNotGoRound() {
+        TiffWriter tiff(true);
+        const auto data = tiff.put(randomBytes(500, 1));
+        const std::vector<TiffWriter::Entry> entries{
+            {0x100, 4, {10}}, {0x101, 4, {10}}, {0x111, 4, {data}}, {0x117, 4, {500}}};
+        std::size_t next = 4;
+        std::uint32_t first = 0;
+        for (int i = 0; i < 500; ++i) {
+            const auto [from, behind] = tiff.directory(entries);
+            if (i == 0) first = from;
+            tiff.set(next, from, 4);
+            next = behind;
+        }
+        tiff.set(next, first, 4);
+        const auto layout = layoutOf(tiff.bytes());
+        QVERIFY(layout.holds());
+        QCOMPARE(layout.areas().size(), std::size_t{1});
+        QVERIFY((layout.areas()[0].range == ByteRange{data, 500}));
+    }
+    // Two pictures that claim the same bytes in part: what is known of them is nothing.
+    void dataThatTwoClaimAreOfNoKnownCoding() {
+        TiffWriter tiff(false);
+        const auto data = tiff.put(randomBytes(4000, 1));
+        const auto [from, behind] = tiff.directory(
+            {{0x100, 4, {10}}, {0x101, 4, {10}}, {0x111, 4, {data, data + 1500}}, {0x117, 4, {2000, 2500}}});
+        tiff.set(4, from, 4);
+        const auto layout = layoutOf(tiff.bytes());
+        QCOMPARE(layout.areas().size(), std::size_t{1});
+        QVERIFY((layout.areas()[0].range == ByteRange{data, 4000}));
+        QVERIFY(layout.areas()[0].coding == tiff::Area::Coding::Unknown);
+    }
+
+    // The coded data of photos among text, blanks and noise, without what stood in front of them.
+    void runsOfCodedDataAreFound() {
+        constexpr std::size_t step = 4096;
+        Buffer card(8 * step, 0);
+        std::vector<ByteRange> truth;
+        for (const auto* name : {"baseline-420.jpg", "baseline-422.jpg", "restart-row.jpg", "fine.jpg"}) {
+            const auto photo = mediaFile(QString::fromLatin1(name));
+            const auto from = (codedFrom(photo) / step + 3) * step;  // some of its data are gone, too
+            truth.push_back({card.size(), photo.size() - from});
+            card.insert(card.end(), photo.begin() + static_cast<std::ptrdiff_t>(from), photo.end());
+            card.resize((card.size() / step + 1) * step, 0);
+            for (int i = 0; i < 20000; ++i)
+                card.push_back(static_cast<std::uint8_t>("site notes of the mill\n"[i % 23]));
+            card.resize((card.size() / step + 2) * step, 0);
+        }
+        // One that its header stands in front of.
+        const auto whole = mediaFile(QStringLiteral("grey.jpg"));
+        card.insert(card.end(), whole.begin(), whole.end());
+        card.resize((card.size() / step + 2) * step, 0);
+        const auto read = [&](std::uint64_t at, MutableBytes into) {
+            const auto some = slice(Bytes(card), at, into.size());
+            std::copy(some.begin(), some.end(), into.begin());
+            return some.size();
+        };
+        const Control control;
+        const auto runs = rebuild::findCodedRuns(read, {0, card.size()}, control);
+        QCOMPARE(runs.size(), truth.size());
+        for (std::size_t i = 0; i < truth.size(); ++i) {
+            QCOMPARE(runs[i].place.offset, truth[i].offset);
+            QCOMPARE(runs[i].place.length, truth[i].length);
+            QVERIFY(runs[i].hasEnd);
+        }
+    }
+
+    // Near the run's front with the photo's own tables, and nowhere with others'.
+    void blocksBeginWhereTheyAreFound_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"baseline-420.jpg", "baseline-422.jpg", "optimised-444.jpg", "fine.jpg"})
+            QTest::newRow(name) << QString::fromLatin1(name);
+    }
+    void blocksBeginWhereTheyAreFound() {
+        QFETCH(QString, name);
+        const auto photo = mediaFile(name);
+        const auto coded = codedFrom(photo);
+        const auto lender = jpeg::Lender::read(slice(Bytes(photo), 0, coded), "itself");
+        QVERIFY(lender);
+        const Control control;
+        for (const std::size_t share : {3U, 5U, 7U}) {
+            const auto from = coded + (photo.size() - coded) * share / 10;
+            const auto run = slice(Bytes(photo), from, photo.size() - from);
+            if (run.size() < 2 * rebuild::kLeastCoded) continue;
+            const auto start = rebuild::findBlockStart(run, *lender, control);
+            QVERIFY(start);
+            QVERIFY(start->byte < 4096);
+            QVERIFY(start->bit >= 0 && start->bit < 8);
+            QVERIFY(start->phase >= 0 && start->phase < lender->blocksOfMcu());
+        }
+        // Tables of another photo do not fit, and noise is no photo's.
+        const auto other = mediaFile(QStringLiteral("optimised-444.jpg"));
+        if (name == QLatin1String("optimised-444.jpg")) return;
+        const auto stranger = jpeg::Lender::read(slice(Bytes(other), 0, codedFrom(other)), "another");
+        QVERIFY(stranger);
+        const auto run = slice(Bytes(photo), coded + 40000, 200000);
+        QVERIFY(!rebuild::findBlockStart(run, *stranger, control));
+        QVERIFY(!rebuild::findBlockStart(randomBytes(100000, 3), *lender, control));
     }
 };
 
