@@ -5,6 +5,7 @@
 
 #include "tests/support/support.h"
 #include "volume/allocation.h"
+#include "volume/directory.h"
 #include "volume/names.h"
 #include "volume/partition_table.h"
 
@@ -93,6 +94,109 @@ struct Links {
         return bytes;
     }
 };
+
+// A file as the tests' folders hold it.
+struct File {
+    std::u16string name;
+    bool folder = false, deleted = false;
+    std::uint32_t cluster = 5;
+    std::uint32_t size = 0;
+    std::uint16_t date = 0x5ca5, time = 0x6b2c;  // 5 May 2026, 13:25:24
+};
+
+// The short name under which a long one hides, with a number: letters and digits only.
+Buffer shortOf(const File& file, int number) {
+    Buffer eleven(11, ' ');
+    const auto text = QStringLiteral("F%1").arg(number, 7, 10, QLatin1Char('0')).toLatin1();
+    std::copy(text.begin(), text.end(), eleven.begin());
+    if (!file.folder) put(eleven, 8, "JPG");
+    return eleven;
+}
+
+// FAT, specification 1.03, section 7: a long name in front of each entry, its last part first.
+void addToFat(Buffer& folder, const File& file, int number) {
+    const auto eleven = shortOf(file, number);
+    std::uint8_t sum = 0;
+    for (const auto byte : eleven) sum = static_cast<std::uint8_t>(((sum & 1) << 7) + (sum >> 1) + byte);
+    const auto parts = (file.name.size() + 12) / 13;
+    for (auto part = parts; part-- > 0;) {
+        Buffer entry(32, 0xff);
+        entry[0] = static_cast<std::uint8_t>((part + 1) | (part + 1 == parts ? 0x40 : 0));
+        entry[11] = 0x0f;
+        entry[12] = entry[26] = entry[27] = 0;
+        entry[13] = sum;
+        constexpr std::array<std::size_t, 13> places{1, 3, 5, 7, 9, 14, 16, 18, 20, 22, 24, 28, 30};
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            const auto letter = part * 13 + i;
+            if (letter <= file.name.size())
+                put(entry, places[i], letter < file.name.size() ? file.name[letter] : 0, 2);
+        }
+        if (file.deleted) entry[0] = 0xe5;
+        folder.insert(folder.end(), entry.begin(), entry.end());
+    }
+    Buffer entry(32, 0);
+    std::copy(eleven.begin(), eleven.end(), entry.begin());
+    entry[11] = file.folder ? 0x10 : 0x20;
+    put(entry, 14, file.time, 2);
+    put(entry, 16, file.date, 2);
+    put(entry, 20, file.cluster >> 16, 2);
+    put(entry, 22, file.time, 2);
+    put(entry, 24, file.date, 2);
+    put(entry, 26, file.cluster & 0xffff, 2);
+    put(entry, 28, file.size, 4);
+    if (file.deleted) entry[0] = 0xe5;
+    folder.insert(folder.end(), entry.begin(), entry.end());
+}
+
+// exFAT, section 7.4: a set of entries with a sum over all of them.
+void addToExFat(Buffer& folder, const File& file, bool contiguous) {
+    const auto names = (file.name.size() + 14) / 15;
+    Buffer set((2 + names) * 32, 0);
+    set[0] = 0x85;
+    set[1] = static_cast<std::uint8_t>(1 + names);
+    put(set, 4, file.folder ? 0x10 : 0x20, 2);
+    const auto stamp = std::uint32_t{file.date} << 16 | file.time;
+    put(set, 8, stamp, 4);
+    put(set, 12, stamp, 4);
+    set[21] = 150;                 // hundredths of a second that the change adds
+    set[22] = set[23] = 0x80 | 8;  // two hours ahead
+    set[32] = 0xc0;
+    set[33] = contiguous ? 3 : 1;
+    set[35] = static_cast<std::uint8_t>(file.name.size());
+    put(set, 32 + 8, file.size, 8);
+    put(set, 32 + 20, file.cluster, 4);
+    put(set, 32 + 24, file.size, 8);
+    for (std::size_t part = 0; part < names; ++part) {
+        set[64 + 32 * part] = 0xc1;
+        for (std::size_t i = 0; i < 15 && part * 15 + i < file.name.size(); ++i)
+            put(set, 64 + 32 * part + 2 + 2 * i, file.name[part * 15 + i], 2);
+    }
+    std::uint16_t sum = 0;
+    for (std::size_t i = 0; i < set.size(); ++i) {
+        if (i != 2 && i != 3) sum = static_cast<std::uint16_t>(((sum & 1) << 15) + (sum >> 1) + set[i]);
+    }
+    put(set, 2, sum, 2);
+    for (std::size_t i = 0; file.deleted && i < set.size(); i += 32) set[i] &= 0x7f;
+    folder.insert(folder.end(), set.begin(), set.end());
+}
+
+std::vector<File> filesFor(std::mt19937& random) {
+    std::vector<File> files;
+    const std::u16string letters = u"abcXYZ 0123_-\u00e4\u03a9\u6c34";
+    for (int i = 0; i < 40; ++i) {
+        File file;
+        const auto length = 1 + random() % 60;
+        for (std::size_t n = 0; n < length; ++n) file.name.push_back(letters[random() % letters.size()]);
+        file.name.front() = u'F';
+        if (length > 1) file.name.back() = u'e';
+        file.folder = random() % 5 == 0;
+        file.deleted = random() % 3 == 0;
+        file.cluster = static_cast<std::uint32_t>(2 + random() % 2000000);
+        file.size = file.folder ? 0 : static_cast<std::uint32_t>(1 + random() % 90000000);
+        files.push_back(file);
+    }
+    return files;
+}
 
 }  // namespace
 
@@ -359,6 +463,99 @@ class TestVolumeParts : public QObject {
         QCOMPARE(shortName(reinterpret_cast<const std::uint8_t*>("DCIM       "), 24), std::string("dcim"));
         QCOMPARE(shortName(reinterpret_cast<const std::uint8_t*>("M\x9aHLE   JP "), 0),
                  std::string("M_HLE.JP"));
+    }
+
+    void foldersOfFatAreRead() {
+        std::mt19937 random(11);
+        for (int round = 0; round < 20; ++round) {
+            const auto files = filesFor(random);
+            Buffer folder;
+            for (std::size_t i = 0; i < files.size(); ++i) addToFat(folder, files[i], static_cast<int>(i));
+            folder.resize(folder.size() + 64, 0);
+            const auto content = readDirectory(folder, DirectoryKind::Fat);
+            QVERIFY(content.ended);
+            QCOMPARE(content.entries.size(), files.size());
+            for (std::size_t i = 0; i < files.size(); ++i) {
+                const auto& entry = content.entries[i];
+                QCOMPARE(QString::fromStdString(entry.name), QString::fromStdU16String(files[i].name));
+                QCOMPARE(entry.folder, files[i].folder);
+                QCOMPARE(entry.deleted, files[i].deleted);
+                QVERIFY(entry.checked && !entry.firstLetterLost);
+                QCOMPARE(entry.firstCluster, files[i].cluster);
+                QCOMPARE(entry.size, std::uint64_t{files[i].size});
+                QCOMPARE(entry.modified, std::string("2026-05-05T13:25:24"));
+                QCOMPARE(entry.highHalfZeroed, files[i].deleted && files[i].cluster < 65536);
+            }
+        }
+    }
+    // What is left of a long name belongs to the entry behind it, or to none.
+    void longNamesOfOthersAreNotTaken() {
+        File lost{u"A long name of another file.jpg"}, kept{u"F0000002.JPG"};
+        Buffer first, folder;
+        addToFat(first, lost, 1);
+        first.resize(first.size() - 32);  // its own entry was overwritten by what follows
+        folder = first;
+        Buffer second;
+        addToFat(second, kept, 2);
+        folder.insert(folder.end(), second.end() - 32, second.end());
+        const auto content = readDirectory(folder, DirectoryKind::Fat);
+        QCOMPARE(content.entries.size(), std::size_t{1});
+        QCOMPARE(content.entries[0].name, std::string("F0000002.JPG"));
+        // A deleted short name alone has lost its first letter.
+        File gone{u"x", false, true};
+        Buffer entries;
+        addToFat(entries, gone, 3);
+        const auto alone = readDirectory(Bytes(entries).last(32), DirectoryKind::Fat);
+        QCOMPARE(alone.entries.size(), std::size_t{1});
+        QVERIFY(alone.entries[0].firstLetterLost);
+        QCOMPARE(alone.entries[0].name, std::string("?0000003.JPG"));
+    }
+    void foldersOfExFatAreRead() {
+        std::mt19937 random(12);
+        for (int round = 0; round < 20; ++round) {
+            const auto files = filesFor(random);
+            Buffer folder;
+            for (std::size_t i = 0; i < files.size(); ++i) addToExFat(folder, files[i], i % 2 == 0);
+            folder.resize(folder.size() + 64, 0);
+            const auto content = readDirectory(folder, DirectoryKind::ExFat);
+            QVERIFY(content.ended);
+            QCOMPARE(content.entries.size(), files.size());
+            for (std::size_t i = 0; i < files.size(); ++i) {
+                const auto& entry = content.entries[i];
+                QCOMPARE(QString::fromStdString(entry.name), QString::fromStdU16String(files[i].name));
+                QCOMPARE(entry.deleted, files[i].deleted);
+                QCOMPARE(entry.folder, files[i].folder);
+                QCOMPARE(entry.contiguous, i % 2 == 0);
+                QVERIFY(entry.checked);
+                QCOMPARE(entry.firstCluster, files[i].cluster);
+                QCOMPARE(entry.size, std::uint64_t{files[i].size});
+                QCOMPARE(entry.modified, std::string("2026-05-05T13:25:25+02:00"));
+                QCOMPARE(entry.created, std::string("2026-05-05T13:25:24+02:00"));
+            }
+        }
+    }
+    // A deleted set of which any byte was overwritten is none; the ones around it are still read.
+    void damagedSetsOfExFatAreLeftOut() {
+        std::mt19937 random(13);
+        const File one{u"F one.jpg", false, true, 9, 100},
+            two{u"F two, with a longer name.jpg", false, true, 10, 200},
+            three{u"F three.jpg", false, true, 11, 300};
+        for (int round = 0; round < 200; ++round) {
+            Buffer folder;
+            addToExFat(folder, one, true);
+            const auto from = folder.size();
+            addToExFat(folder, two, true);
+            const auto to = folder.size();
+            addToExFat(folder, three, true);
+            // Not the kind of an entry: another of that kind may begin there, or the folder end.
+            auto at = from + random() % (to - from);
+            if (at % 32 == 0) at += 5;
+            folder[at] ^= static_cast<std::uint8_t>(1U << random() % 8);
+            std::vector<std::string> names;
+            for (const auto& entry : readDirectory(folder, DirectoryKind::ExFat).entries)
+                names.push_back(entry.name);
+            QCOMPARE(names, (std::vector<std::string>{"F one.jpg", "F three.jpg"}));
+        }
     }
 };
 
