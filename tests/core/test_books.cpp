@@ -1,12 +1,15 @@
 // Books that are kept of names and of free bytes: what must hold of them whatever a card says, and against a
 // plain model of a card cluster by cluster.
 #include <algorithm>
+#include <memory>
 #include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
 #include <random>
+#include <tuple>
 
 #include "deliver/naming.h"
+#include "scan/directory_book.h"
 #include "scan/free_space.h"
 #include "tests/support/support.h"
 
@@ -234,6 +237,131 @@ class TestBooks : public QObject {
         const auto doubted =
             freeSpaceOf(claims, span, {}, {}, [](const Finding& each) { return each.id == 1; });
         QVERIFY(wholeClusters(doubted, span).covers({0, 65536}));
+    }
+
+    // What a directory says of a file that was found where it says that one begins.
+    void directoriesNameWhatIsThere() {
+        DirectoryBook book;
+        Remembered said;
+        const auto tells = [&](std::string name, std::uint64_t start, std::uint64_t size, Fate fate) {
+            RememberedFile file;
+            file.name = std::move(name);
+            file.folder = "DCIM/100MILL";
+            file.size = size;
+            file.modified = "2026-05-05T13:25:24";
+            file.fate = fate;
+            file.places = {{start, size}};
+            file.placesKnown = fate == Fate::Present;
+            said.files.push_back(file);
+        };
+        tells("MILL0001.JPG", 4096, 9000, Fate::Deleted);
+        tells("MILL0001.MP4", 4096, 9000, Fate::Present);  // of another kind: written over it, or before it
+        tells("MILL0002.JPG", 20480, 5000, Fate::Deleted);
+        tells("MILL0003.JPG", 40960, 8000, Fate::Present);
+        tells("MILL0003.JPG", 40960, 7000, Fate::Deleted);
+        tells("NOTES.BIN", 61440, 3000, Fate::Deleted);
+        book.add(std::move(said));
+        const auto found = [&](std::uint64_t start, std::uint64_t length, Condition condition) {
+            Finding finding;
+            finding.evidence.family = "jpeg";
+            finding.evidence.range = {start, length};
+            finding.evidence.proven = length / 2;
+            finding.evidence.condition = condition;
+            return finding;
+        };
+        auto named = found(4096, 9000, Condition::Whole);
+        QVERIFY(book.apply(named));
+        QCOMPARE(named.name, std::string("MILL0001.JPG"));
+        QCOMPARE(named.folder, std::string("DCIM/100MILL"));
+        QCOMPARE(named.modified, std::string("2026-05-05T13:25:24"));
+        QVERIFY(named.byDirectory && named.fate == Fate::Deleted && named.notes.empty());
+        // Longer than the deleted entry: it is another photo, written there since.
+        auto other = found(20480, 6000, Condition::Whole);
+        QVERIFY(!book.apply(other));
+        QVERIFY(other.name.empty());
+        // Shorter, and whole: the same, with a word on the difference. It is not made longer: what lies
+        // behind its end may be anybody's by now.
+        auto shorter = found(20480, 4000, Condition::Whole);
+        QVERIFY(book.apply(shorter));
+        QCOMPARE(shorter.notes.size(), std::size_t{1});
+        QCOMPARE(shorter.evidence.range.length, std::uint64_t{4000});
+        // Damaged: it ends where the directory says at the latest.
+        auto damaged = found(20480, 90000, Condition::Partial);
+        QVERIFY(book.apply(damaged));
+        QCOMPARE(damaged.evidence.range.length, std::uint64_t{5000});
+        QVERIFY(damaged.evidence.proven <= 5000);
+        // Of two entries the present one counts, and its bytes behind the picture's end are the file's.
+        auto present = found(40960, 7000, Condition::Whole);
+        QVERIFY(book.apply(present));
+        QVERIFY(present.fate == Fate::Present);
+        QCOMPARE(present.evidence.range.length, std::uint64_t{8000});
+        // Twice gives no second note.
+        const auto notes = present.notes.size();
+        QVERIFY(book.apply(present));
+        QVERIFY(present.notes.size() <= std::max<std::size_t>(notes, 1));
+        // A name that is of no format says nothing against one.
+        auto nameless = found(61440, 3000, Condition::Whole);
+        QVERIFY(book.apply(nameless));
+        QCOMPARE(nameless.name, std::string("NOTES.BIN"));
+        QVERIFY(!book.apply(*std::make_unique<Finding>(found(70000, 1, Condition::Whole))));
+    }
+
+    void lengthsAreThoseOfLostFilesOfTheKind() {
+        DirectoryBook book;
+        Remembered said;
+        for (const auto& [name, size, fate] :
+             std::vector<std::tuple<std::string, std::uint64_t, Fate>>{{"A.JPG", 5000, Fate::Deleted},
+                                                                       {"B.JPG", 7000, Fate::FormattedOver},
+                                                                       {"C.JPG", 9000, Fate::Present},
+                                                                       {"D.MP4", 90000, Fate::Deleted}}) {
+            RememberedFile file;
+            file.name = name;
+            file.size = size;
+            file.fate = fate;
+            file.places = {{8192, size}};
+            said.files.push_back(file);
+        }
+        book.add(std::move(said));
+        QCOMPARE(book.lengthAt(8192, "jpeg", 0), std::optional<std::uint64_t>(7000));
+        QCOMPARE(book.lengthAt(8192, "jpeg", 6000), std::optional<std::uint64_t>(7000));
+        QCOMPARE(book.lengthAt(8192, "jpeg", 7001), std::optional<std::uint64_t>());
+        QCOMPARE(book.lengthAt(8192, "isobmff", 0), std::optional<std::uint64_t>(90000));
+        QCOMPARE(book.lengthAt(4096, "jpeg", 0), std::optional<std::uint64_t>());
+    }
+
+    void piecesAreThoseOfAKnownChain() {
+        DirectoryBook book;
+        Remembered said;
+        RememberedFile chained;
+        chained.name = "CLIP.MP4";
+        chained.size = 20000;
+        chained.places = {{8192, 4096}, {32768, 15904}};
+        chained.placesKnown = true;
+        auto guessed = chained;
+        guessed.name = "GUESS.MP4";
+        guessed.places = {{65536, 4096}, {81920, 15904}};
+        guessed.placesKnown = false;
+        auto moved = chained;
+        moved.places = {{131072, 20000}};
+        moved.otherStarts = {196608};
+        said.files = {chained, guessed, moved};
+        book.add(std::move(said));
+        QVERIFY(book.placesAt(8192) == chained.places);
+        for (const auto start : {32768U, 65536U, 131072U, 196608U}) QVERIFY(book.placesAt(start).empty());
+        // One that may begin elsewhere is only taken for what is there when it is as long.
+        Finding finding;
+        finding.evidence.family = "isobmff";
+        finding.evidence.condition = Condition::Whole;
+        finding.evidence.range = {196608, 19999};
+        QVERIFY(!book.apply(finding));
+        finding.evidence.range = {196608, 20000};
+        QVERIFY(book.apply(finding));
+        // What only a directory knows of.
+        const auto promised = DirectoryBook::promised(chained);
+        QVERIFY(promised.kind == Kind::Video && promised.condition == Condition::Unchecked);
+        QCOMPARE(promised.format, std::string("mp4"));
+        QCOMPARE(promised.size(), std::uint64_t{20000});
+        QVERIFY(promised.evidence.places == chained.places);
     }
 };
 
