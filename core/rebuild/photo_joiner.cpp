@@ -45,7 +45,8 @@ class Joiner {
           patienceForScans_(limits.time + limits.forScans),
           buffer_(pool.cluster()),
           start_(start),
-          offers_(card, pool, planes_, trials, [this] { return tired(); }) {}
+          offers_(
+              card, pool, planes_, trials, [this] { return tired(); }, limits.forRivals) {}
 
     bool run() {
         for (const auto allowance : kSecondBests) {

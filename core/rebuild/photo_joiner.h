@@ -65,6 +65,7 @@ struct PhotoJoinLimits {
     std::chrono::milliseconds time{4000};  // of processor time, for one photo
     std::chrono::milliseconds forScans{
         0};  // and so much more for one in several scans, each place of which takes longer
+    std::chrono::milliseconds forRivals{15000};  // and for holding others against its joins
     int pieces = 12;
     int secondBests = 5;      // how often on one way something else than the best may be taken
     std::uint64_t bytes = 0;  // it is no longer than this; 0: not known

@@ -19,6 +19,9 @@ constexpr std::uint64_t kConvincing = 3;
 constexpr double kConvincingStrain = 0.7;
 // And so well that no other is asked, unless it has led nowhere.
 constexpr double kCertainStrain = 0.3;
+// So many places are compared with each other before it is asked whether one convinces: nearer ones come
+// first.
+constexpr std::size_t kAtOnce = 256;
 // A filesystem that looks for room goes forwards, and not far. What that is worth against a smoother seam,
 // and how much of it is lost with each doubling of the way.
 constexpr double kNear = 3.0, kFarther = 0.25;
@@ -134,9 +137,14 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
     if (!all && (!quick || best.empty())) {
         best.clear();
         bool enough = false;
+        const auto convinced = [&] {
+            return std::any_of(best.begin(), best.end(), [](const Offer& each) { return each.convinces(); });
+        };
+        std::size_t visited = 0;
         for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
             pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
                 if (tired_()) return true;
+                if (quick && ++visited % kAtOnce == 0 && convinced()) return enough = true;
                 if (spot.at == state.at || takenBy(places, spot.at)) return false;
                 auto each = tried(state, places, spot, joinAt);
                 if (!each) return false;
@@ -145,9 +153,7 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
                 enough = quick && each->certain();
                 return enough;
             });
-            enough = enough || (quick && which == Pool::Which::Beginnings &&
-                                std::any_of(best.begin(), best.end(),
-                                            [](const Offer& each) { return each.convinces(); }));
+            enough = enough || (quick && which == Pool::Which::Beginnings && convinced());
             if (enough) break;
         }
         all = !enough && !tired_();
@@ -189,19 +195,24 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
         }
         return !takenBy(places, at);
     };
+    const auto until = Patience::worked() + forRivals_;
     const auto stride = std::max<std::size_t>(1, pool_.size() / kHeldAgainst);
     std::size_t number = 0, count = 0;
     for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
         pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
             const bool passedOver = number++ % stride != 0 && !takenBy(places, spot.at);
             if (passedOver || !apart(spot.at)) return false;
+            if (Patience::worked() > until) return true;
             const auto other = tried(state, places, spot, joinAt, hopeless);
             // A copy of the photo, or what is left of one, says the same.
             if (other && rivals(*other) && !sameBytes(spot.at, chosen)) ++count;
             return count > borne;
         });
     }
-    return count > borne;
+    // What could not be looked at may be one of them.
+    const bool over = Patience::worked() > until;
+    forRivals_ = over ? Patience::Duration() : until - Patience::worked();
+    return over || count > borne;
 }
 
 }  // namespace dreskel::rebuild

@@ -9,6 +9,7 @@
 #include <optional>
 #include <vector>
 
+#include "base/patience.h"
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "rebuild/photo_joiner.h"
@@ -60,12 +61,15 @@ struct PhotoTrials {
 class Offers {
   public:
     using Asks = std::function<bool()>;
-    Offers(CardView& card, const Pool& pool, jpeg::DcPlanes& planes, PhotoTrials& trials, Asks tired)
+    // `forRivals`: how long others are held against joins, of processor time.
+    Offers(CardView& card, const Pool& pool, jpeg::DcPlanes& planes, PhotoTrials& trials, Asks tired,
+           Patience::Duration forRivals)
         : card_(card),
           pool_(pool),
           planes_(planes),
           trials_(trials),
           tired_(std::move(tired)),
+          forRivals_(forRivals),
           buffer_(pool.cluster()) {}
 
     // The best first, of what the way that `places` are does not have. `quick`: others than the beginnings of
@@ -89,6 +93,7 @@ class Offers {
     jpeg::DcPlanes& planes_;
     PhotoTrials& trials_;
     Asks tired_;
+    Patience::Duration forRivals_;  // left
     std::vector<std::uint8_t> buffer_;
 };
 

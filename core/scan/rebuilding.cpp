@@ -25,8 +25,9 @@ constexpr std::array kRounds{
     Round{12, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
     Round{12, 5, std::chrono::milliseconds(1200), std::chrono::milliseconds(3000)},
 };
-// All photos of a round together take no longer than that, however many are broken; of processor time.
-constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(10);
+// All photos of a round together take no longer than that, however many are broken, and as long for holding
+// others against what was found; of processor time.
+constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(4);
 constexpr std::chrono::milliseconds kLeast{100}, kOnceMore{150};
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 constexpr const char* kUntold =
@@ -249,7 +250,7 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
         if (broken.empty()) break;
         const auto most = std::max(kLeast, std::chrono::milliseconds(kTogether) / std::ssize(broken));
         const rebuild::PhotoJoinLimits limits{std::min(round.time, most), std::min(round.forScans, most),
-                                              round.pieces, round.secondBests};
+                                              most, round.pieces, round.secondBests};
         if (auto tried = settlement.round(broken, limits, accept); !tried) return tried;
         if (control.stopped()) return Done{};
     }
