@@ -61,7 +61,9 @@ class TestJoiners : public QObject {
             return measured.accepted && measured.why.empty();
         };
         const Control control;
-        return rebuild::joinWalk(view, *familyNamed(family), start, pool, whole, control);
+        // Under the sanitizers it takes many times as long.
+        return rebuild::joinWalk(view, *familyNamed(family), start, pool, whole, control,
+                                 {std::chrono::minutes(2)});
     }
     rebuild::JoinedStream stream(std::string_view family, const Buffer& card, std::uint64_t start) {
         auto view = viewOf(card);
