@@ -1,6 +1,5 @@
 // What clips are put together from: the heads of coded pictures, written here bit by bit; samples found again
 // where the encoder's own index says that they are; and an index that says what was found.
-#include <QTemporaryDir>
 #include <QTest>
 
 #include "formats/clip/picture_order.h"
@@ -9,6 +8,7 @@
 #include "rebuild/sample_places.h"
 #include "rebuild/sample_walk.h"
 #include "tests/support/bits.h"
+#include "tests/support/cards.h"
 #include "tests/support/pieces.h"
 
 using namespace dreskel;
@@ -164,14 +164,8 @@ std::pair<Bytes, std::uint64_t> boxOf(const Buffer& clip, std::uint32_t type) {
 
 class TestClipParts : public QObject {
     Q_OBJECT
-    QTemporaryDir dir_;
-    int number_ = 0;
+    Cards cards_;
 
-    CardView viewOf(const Buffer& bytes) {
-        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
-        writeFile(path, bytes);
-        return CardView(openSource(path.toStdString()).value());
-    }
     static void addClips() {
         QTest::addColumn<QString>("name");
         for (const auto* name : {"h264-last.mp4", "h264-first.mp4", "h264-cavlc.mov", "hevc.mp4",
@@ -283,7 +277,7 @@ class TestClipParts : public QObject {
         const auto like = rebuild::readTemplate(movie, "itself");
         QVERIFY(truth && like);
         QCOMPARE(like->tracks.size(), truth->size());
-        auto view = viewOf(clip);
+        auto view = cards_.viewOf(clip);
         PieceReader reader(view, {{PieceFrom::Card, 0, clip.size(), {}}});
         // How long frames of AAC are is the decoder's to tell; here the encoder's index does.
         const auto lengths = [&](ByteRange part, Bytes) {
@@ -349,7 +343,7 @@ class TestClipParts : public QObject {
             writeInPieces({{name, 7}, {other, 9}, {name, 12}, {QString(), 3}, {other, -1}, {name, -1}});
         auto index = std::make_shared<rebuild::LooseIndex>();
         index->tracks = *isobmff::readSamples(movie);
-        auto view = viewOf(card.bytes);
+        auto view = cards_.viewOf(card.bytes);
         const rebuild::ClipPool pool({{0, card.bytes.size()}}, kCluster, 0);
         const Control control;
         const rebuild::SamplePlaces places(view, pool, {index}, control);

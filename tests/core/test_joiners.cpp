@@ -1,7 +1,6 @@
 // The ways in which what is no photo is put together: record by record, by the clocks and counters of
 // streams, and by the waveform. Each on files by independent encoders that were cut here, without a scan
 // around it.
-#include <QTemporaryDir>
 #include <QTest>
 
 #include "formats/registry.h"
@@ -9,7 +8,7 @@
 #include "rebuild/sound_joiner.h"
 #include "rebuild/stream_joiner.h"
 #include "rebuild/walk_joiner.h"
-#include "source/card_view.h"
+#include "tests/support/cards.h"
 #include "tests/support/pieces.h"
 
 using namespace dreskel;
@@ -40,19 +39,13 @@ bool begins(const std::vector<ByteRange>& places, const std::vector<ByteRange>& 
 
 class TestJoiners : public QObject {
     Q_OBJECT
-    QTemporaryDir dir_;
-    int number_ = 0;
+    Cards cards_;
 
-    CardView viewOf(const Buffer& bytes) {
-        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
-        writeFile(path, bytes);
-        return CardView(openSource(path.toStdString()).value());
-    }
     // `taken`: what others have.
     std::optional<std::vector<ByteRange>> walk(std::string_view family, const Buffer& card,
                                                std::uint64_t start,
                                                const std::vector<ByteRange>& taken = {}) {
-        auto view = viewOf(card);
+        auto view = cards_.viewOf(card);
         rebuild::ClipPool pool({{0, card.size()}}, kCluster, 0);
         pool.take(taken);
         const auto whole = [&](const std::vector<ByteRange>& places) {
@@ -66,14 +59,14 @@ class TestJoiners : public QObject {
                                  {std::chrono::minutes(2)});
     }
     rebuild::JoinedStream stream(std::string_view family, const Buffer& card, std::uint64_t start) {
-        auto view = viewOf(card);
+        auto view = cards_.viewOf(card);
         const Control control;
         const rebuild::ClipPool free({{0, card.size()}}, kCluster, 0);
         const rebuild::StreamPool pool(view, *familyNamed(family), free, control);
         return rebuild::joinStream(view, start, pool, control);
     }
     std::optional<std::vector<ByteRange>> sound(const Buffer& card, std::uint64_t start) {
-        auto view = viewOf(card);
+        auto view = cards_.viewOf(card);
         const auto head = riff::wavHeadOf(slice(Bytes(card), start, 65536));
         if (!head) return std::nullopt;
         const Control control;

@@ -1,10 +1,9 @@
 // Joins of photos one by one: where a photo goes on, what is remembered between calls, and what stands
 // against a join. On photos by independent encoders, cut and laid out here, without a scan around them.
-#include <QTemporaryDir>
 #include <QTest>
 
 #include "rebuild/photo_joiner.h"
-#include "source/card_view.h"
+#include "tests/support/cards.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -63,19 +62,13 @@ Buffer withARowRepeated(const Buffer& file, std::size_t from) {
 
 class TestPhotoJoins : public QObject {
     Q_OBJECT
-    QTemporaryDir dir_;
-    int number_ = 0;
+    Cards cards_;
 
-    CardView viewOf(const Layout& layout) {
-        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
-        writeFile(path, layout.bytes);
-        return CardView(openSource(path.toStdString()).value());
-    }
     // The whole layout is free. `taken`: what others have.
     std::optional<JoinedPhoto> join(const Layout& layout, const std::vector<ByteRange>& taken = {},
                                     const rebuild::PhotoJoinLimits& limits = {},
                                     const std::shared_ptr<rebuild::PhotoTrials>& trials = nullptr) {
-        auto view = viewOf(layout);
+        auto view = cards_.viewOf(layout.bytes);
         const Control control;
         rebuild::Pool pool(view, {{0, layout.bytes.size()}}, kSmallCluster, 0, control);
         pool.take(taken);
@@ -128,7 +121,7 @@ class TestPhotoJoins : public QObject {
         add(Buffer(kSmallCluster, 0xa5), false);
         const auto firstRows = may.size();
         for (std::size_t cluster = 20; cluster < 40; ++cluster) add(clusterOf(rows, cluster), true);
-        auto view = viewOf(layout);
+        auto view = cards_.viewOf(layout.bytes);
         const Control control;
         const rebuild::Pool pool(view, {{0, layout.bytes.size()}}, kSmallCluster, 0, control);
         for (std::size_t i = 0; i < may.size(); ++i) QCOMPARE(pool.fits(i * kSmallCluster), may[i]);
@@ -154,7 +147,7 @@ class TestPhotoJoins : public QObject {
         layout.noise(600);
         // No markers in it.
         std::replace(layout.bytes.begin(), layout.bytes.end(), std::uint8_t{0xff}, std::uint8_t{0xfe});
-        auto view = viewOf(layout);
+        auto view = cards_.viewOf(layout.bytes);
         const Control control;
         std::mt19937 random(5);
         std::vector<bool> free(600, false);
