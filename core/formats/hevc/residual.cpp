@@ -195,7 +195,7 @@ void SliceData::residual(const CodingBlock& block, unsigned size, unsigned colou
             if (n > 0 || !inferred) {
                 significant = bit(element::kSignificant + std::size_t{contexts[static_cast<std::size_t>(n)]});
             }
-            // Without a branch on what came, as in the decoder.
+            // Without a branch: whether it is one is as good as random.
             found[count] = static_cast<std::uint8_t>(n);
             count += significant ? 1 : 0;
             inferred = inferred && !significant;
