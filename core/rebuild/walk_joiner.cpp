@@ -11,6 +11,7 @@ namespace {
 
 constexpr std::size_t kStates = 24;
 constexpr std::size_t kCuts = 12;                // places tried for one join
+constexpr std::size_t kCutsOfARecord = 48;       // the same where a long record shows it
 constexpr int kMostWhole = 6;                    // ways that are checked to their end
 constexpr std::uint64_t kLookFurther = 1 << 20;  // bytes behind a join, where little tells right from wrong
 constexpr std::uint64_t kLookNear = 128 << 10;   // enough of them where something stands in the way
@@ -221,7 +222,10 @@ std::vector<std::uint64_t> WalkJoiner::cutsNear(std::uint64_t broken, std::uint6
     const auto distance = [broken](std::uint64_t cut) { return cut > broken ? cut - broken : broken - cut; };
     std::sort(cuts.begin(), cuts.end(),
               [&](std::uint64_t a, std::uint64_t b) { return distance(a) < distance(b); });
-    if (cuts.size() > kCuts) cuts.resize(kCuts);
+    // A long record may have been left anywhere in it.
+    std::size_t kept = 0;
+    std::erase_if(
+        cuts, [&](std::uint64_t cut) { return kept++ >= kCuts && (cut < broken || kept > kCutsOfARecord); });
     std::stable_partition(cuts.begin(), cuts.end(), [&](std::uint64_t cut) { return textBegins(cut); });
     return cuts;
 }

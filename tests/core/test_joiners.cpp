@@ -80,11 +80,11 @@ class TestJoiners : public QObject {
     void recordsGoOnInAnyOrder_data() {
         QTest::addColumn<QString>("name");
         QTest::addColumn<QString>("family");
-        const std::pair<const char*, const char*> files[] = {{"picture.png", "png"},
-                                                             {"lossless.flac", "flac"},
-                                                             {"music.ogg", "ogg"},
-                                                             {"h264.mkv", "matroska"},
-                                                             {"apple.caf", "caf"}};
+        const std::pair<const char*, const char*> files[] = {
+            {"picture.png", "png"},   {"lossless.flac", "flac"}, {"music.ogg", "ogg"},
+            {"h264.mkv", "matroska"}, {"h264.flv", "flv"},       {"deep.flac", "flac"},
+            {"inside.oga", "ogg"},    {"moving.gif", "gif"},     {"still.gif", "gif"},
+            {"apple.caf", "caf"}};
         for (const auto& [name, family] : files)
             QTest::newRow(name) << QString::fromLatin1(name) << QString::fromLatin1(family);
     }
@@ -93,7 +93,7 @@ class TestJoiners : public QObject {
         QFETCH(QString, family);
         const auto file = mediaFile(name);
         const bool checked = family == QLatin1String("png") || family == QLatin1String("flac") ||
-                             family == QLatin1String("ogg");
+                             family == QLatin1String("ogg") || family == QLatin1String("gif");
         for (const auto& order : std::vector<std::vector<std::size_t>>{
                  {0, 1}, {1, 0}, {0, 1, 2}, {0, 2, 1}, {1, 0, 2}, {2, 1, 0}, {3, 0, 2, 1}}) {
             // What says only how long its records are is put together in order.
