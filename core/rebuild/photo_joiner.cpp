@@ -362,6 +362,10 @@ std::shared_ptr<PhotoTrials> newPhotoTrials() {
     return std::make_shared<PhotoTrials>();
 }
 
+std::chrono::nanoseconds tookForRivals(const PhotoTrials& trials) {
+    return trials.forRivals;
+}
+
 std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const Pool& pool,
                                      const Control& control, const PhotoJoinLimits& limits,
                                      std::shared_ptr<PhotoTrials> trials) {

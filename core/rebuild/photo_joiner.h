@@ -65,7 +65,8 @@ struct PhotoJoinLimits {
     std::chrono::milliseconds time{4000};  // of processor time, for one photo
     std::chrono::milliseconds forScans{
         0};  // and so much more for one in several scans, each place of which takes longer
-    std::chrono::milliseconds forRivals{15000};  // and for holding others against its joins
+    std::chrono::nanoseconds forRivals =
+        std::chrono::seconds(15);  // and for holding others against its joins
     int pieces = 12;
     int secondBests = 5;      // how often on one way something else than the best may be taken
     std::uint64_t bytes = 0;  // it is no longer than this; 0: not known
@@ -85,6 +86,8 @@ struct JoinedPhoto {
 // What was tried of one photo; a further call for it on the same card goes on from there.
 struct PhotoTrials;
 std::shared_ptr<PhotoTrials> newPhotoTrials();
+// Processor time that holding others against its joins took.
+std::chrono::nanoseconds tookForRivals(const PhotoTrials& trials);
 
 // Where the photo that begins at `start` lies, piece by piece; nothing when it could not be followed beyond
 // its first piece. The pool may be shared by several threads while nothing is taken from it.

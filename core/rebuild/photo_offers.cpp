@@ -195,7 +195,8 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
         }
         return !takenBy(places, at);
     };
-    const auto until = Patience::worked() + forRivals_;
+    const auto began = Patience::worked();
+    const auto until = began + forRivals_;
     const auto stride = std::max<std::size_t>(1, pool_.size() / kHeldAgainst);
     std::size_t number = 0, count = 0;
     for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
@@ -210,9 +211,10 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
         });
     }
     // What could not be looked at may be one of them.
-    const bool over = Patience::worked() > until;
-    forRivals_ = over ? Patience::Duration() : until - Patience::worked();
-    return over || count > borne;
+    const auto now = Patience::worked();
+    forRivals_ = std::max(until - now, Patience::Duration());
+    trials_.forRivals += now - began;
+    return now > until || count > borne;
 }
 
 }  // namespace dreskel::rebuild

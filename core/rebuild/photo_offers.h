@@ -54,6 +54,7 @@ struct PhotoTrials {
         bool all = false;  // what there is was tried
     };
     std::map<std::vector<std::uint64_t>, Looked> looked;  // by the offsets and lengths of the way's places
+    Patience::Duration forRivals{};                       // that holding others against its joins took
 };
 
 // Used by one thread. `planes` are those that the states' decoders write to: what lies behind a state is

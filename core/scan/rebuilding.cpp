@@ -25,9 +25,10 @@ constexpr std::array kRounds{
     Round{12, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
     Round{12, 5, std::chrono::milliseconds(1200), std::chrono::milliseconds(3000)},
 };
-// All photos of a round together take no longer than that, however many are broken, and as long for holding
-// others against what was found; of processor time.
+// All photos of a round together take no longer than that, however many are broken; of processor time. And no
+// longer, in all rounds, takes holding others against what was found: what is found later stays uncertain.
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(4);
+constexpr std::chrono::nanoseconds kForRivals = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100}, kOnceMore{150};
 constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 constexpr const char* kUntold =
@@ -111,6 +112,7 @@ class Settlement {
     Control& control_;
     std::deque<std::uint64_t> waiting_;
     std::size_t inWork_ = 0;
+    std::chrono::nanoseconds leftForRivals_ = kForRivals;
     std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> done_;
     std::map<std::uint64_t, rebuild::JoinedPhoto> parts_;
     std::map<std::uint64_t, std::shared_ptr<rebuild::PhotoTrials>> trials_;  // by the photo's beginning
@@ -129,9 +131,13 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         const auto trials = kept;
         // What all of it is, is known; others' places may have been taken since, and its own be certain now.
         const auto known = parts_.find(start);
+        const auto before = rebuild::tookForRivals(*trials);
+        const auto forRivals =
+            std::clamp(leftForRivals_, std::chrono::nanoseconds(), rebuild::PhotoJoinLimits().forRivals);
         const bool settled = limits.pieces > 2 && known != parts_.end() && known->second.told == Told::Untold;
         lock.unlock();
         auto own = limits;
+        own.forRivals = forRivals;
         if (settled) {
             own.secondBests = 0;
             own.time = std::min(own.time, kOnceMore);
@@ -142,6 +148,7 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
                                          : std::nullopt;
         lock.lock();
         --inWork_;
+        leftForRivals_ -= rebuild::tookForRivals(*trials) - before;
         if (control_.stopped()) return;
         if (!joined) continue;
         if (joined->told != Told::Whole) {
@@ -249,8 +256,11 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
     for (const auto& round : kRounds) {
         if (broken.empty()) break;
         const auto most = std::max(kLeast, std::chrono::milliseconds(kTogether) / std::ssize(broken));
-        const rebuild::PhotoJoinLimits limits{std::min(round.time, most), std::min(round.forScans, most),
-                                              most, round.pieces, round.secondBests};
+        rebuild::PhotoJoinLimits limits;
+        limits.time = std::min(round.time, most);
+        limits.forScans = std::min(round.forScans, most);
+        limits.pieces = round.pieces;
+        limits.secondBests = round.secondBests;
         if (auto tried = settlement.round(broken, limits, accept); !tried) return tried;
         if (control.stopped()) return Done{};
     }
