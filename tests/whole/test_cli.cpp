@@ -159,7 +159,9 @@ class TestCli : public QObject {
                    {QStringLiteral("scan"), card_, QStringLiteral("--job"), job, QStringLiteral("--progress"),
                     QStringLiteral("json")});
         QVERIFY(scan.waitForStarted());
-        QTest::qWait(150);
+        // Its first word; a busy machine may take long to come so far.
+        scan.setReadChannel(QProcess::StandardError);
+        QVERIFY(scan.waitForReadyRead(30000));
         QVERIFY(scan.processId() > 0);
         ::kill(static_cast<pid_t>(scan.processId()), SIGINT);
         QVERIFY(scan.waitForFinished(30000));
