@@ -46,7 +46,7 @@ class Joiner {
           buffer_(pool.cluster()),
           start_(start),
           offers_(
-              card, pool, planes_, trials, [this] { return tired(); }, limits.forRivals) {}
+              card, pool, planes_, trials, [this] { return tired(); }, control, limits.forRivals) {}
 
     bool run() {
         for (const auto allowance : kSecondBests) {

@@ -203,7 +203,7 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
         pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
             const bool passedOver = number++ % stride != 0 && !takenBy(places, spot.at);
             if (passedOver || !apart(spot.at)) return false;
-            if (Patience::worked() > until) return true;
+            if (control_.stopped() || Patience::worked() > until) return true;
             const auto other = tried(state, places, spot, joinAt, hopeless);
             // A copy of the photo, or what is left of one, says the same.
             if (other && rivals(*other) && !sameBytes(spot.at, chosen)) ++count;
@@ -214,7 +214,7 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
     const auto now = Patience::worked();
     forRivals_ = std::max(until - now, Patience::Duration());
     trials_.forRivals += now - began;
-    return now > until || count > borne;
+    return now > until || control_.stopped() || count > borne;
 }
 
 }  // namespace dreskel::rebuild

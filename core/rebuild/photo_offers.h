@@ -64,12 +64,13 @@ class Offers {
     using Asks = std::function<bool()>;
     // `forRivals`: how long others are held against joins, of processor time.
     Offers(CardView& card, const Pool& pool, jpeg::DcPlanes& planes, PhotoTrials& trials, Asks tired,
-           Patience::Duration forRivals)
+           const Control& control, Patience::Duration forRivals)
         : card_(card),
           pool_(pool),
           planes_(planes),
           trials_(trials),
           tired_(std::move(tired)),
+          control_(control),
           forRivals_(forRivals),
           buffer_(pool.cluster()) {}
 
@@ -94,6 +95,7 @@ class Offers {
     jpeg::DcPlanes& planes_;
     PhotoTrials& trials_;
     Asks tired_;
+    const Control& control_;
     Patience::Duration forRivals_;  // left
     std::vector<std::uint8_t> buffer_;
 };

@@ -216,6 +216,8 @@ std::uint64_t Examiner::reach(const Task& task, std::uint64_t length) {
 
 std::vector<Piece> Examiner::piecesOf(const Task& task) const {
     if (!task.rebuilt.empty()) return task.rebuilt;
+    if (task.places.empty())
+        return card_.pieces({task.candidate.offset, task.walked ? task.walked->length : 0});
     std::vector<Piece> pieces;
     for (const auto& place : task.places) {
         for (auto& piece : card_.pieces(place)) pieces.push_back(std::move(piece));
@@ -271,8 +273,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
         worker.preview.picture = media::encodeThumbnail(*measured.thumbnail, kThumbnailSide);
     measured.thumbnail.reset();
     if (measured.needsDecoder && wanted(measured)) {
-        decode(measured, worker.preview,
-               task.places.empty() ? card_.pieces({start, measured.length}) : piecesOf(task), worker);
+        decode(measured, worker.preview, piecesOf(task), worker);
     }
     if (measured.condition == Condition::Whole) lookIntoPadding(task, worker);
     return std::nullopt;
@@ -281,8 +282,8 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
 void Examiner::lookIntoPadding(Task& task, Worker& worker) {
     constexpr std::uint64_t most = 4U << 20;  // bytes of one stretch
     auto& measured = *task.walked;
-    PieceReader reader(
-        card_, task.places.empty() ? card_.pieces({task.candidate.offset, measured.length}) : piecesOf(task));
+    if (measured.padding.empty()) return;
+    PieceReader reader(card_, piecesOf(task));
     for (const auto& range : measured.padding) {
         const auto length = static_cast<std::size_t>(std::min(range.length, most));
         if (worker.buffer.size() < length) worker.buffer.resize(length);

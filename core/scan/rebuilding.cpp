@@ -25,8 +25,9 @@ constexpr std::array kRounds{
     Round{12, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
     Round{12, 5, std::chrono::milliseconds(1200), std::chrono::milliseconds(3000)},
 };
-// All photos of a round together take no longer than that, however many are broken; of processor time. And no
-// longer, in all rounds, takes holding others against what was found: what is found later stays uncertain.
+// All photos of a round together take no longer than kTogether, however many are broken, and holding others
+// against what was found, in all rounds, no longer than kForRivals: what is found later stays uncertain. Of
+// processor time.
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(4);
 constexpr std::chrono::nanoseconds kForRivals = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100}, kOnceMore{150};

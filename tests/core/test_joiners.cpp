@@ -144,7 +144,6 @@ class TestJoiners : public QObject {
                           changed.begin() + static_cast<std::ptrdiff_t>(at / kCluster * kCluster));
             }
             const auto joined = walk("flac", changed, places[0].offset);
-            QVERIFY(!joined || bytesAt(changed, *joined) != mediaFile(name));
             QVERIFY(!joined);
         }
     }

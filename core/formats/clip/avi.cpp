@@ -26,7 +26,11 @@ class AviWalk : public Walk {
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
     bool mayEnd() const override { return position() == riffEnd_; }
-    void header(Bytes list);
+    // `from`: where in the file the list's inside begins.
+    void header(Bytes list, std::uint64_t from);
+    void leaveBlank(std::uint64_t from, std::uint64_t length) {
+        if (padding_.size() < kMostPadding) padding_.push_back({from, length});
+    }
     void unclosed(Bytes bytes);
 
     std::uint64_t riffEnd_ = 0;
@@ -36,7 +40,7 @@ class AviWalk : public Walk {
     std::uint32_t width_ = 0, height_ = 0, frames_ = 0, microseconds_ = 0;
 };
 
-void AviWalk::header(Bytes list) {
+void AviWalk::header(Bytes list, std::uint64_t from) {
     for (std::size_t at = 0; at + 8 <= list.size();) {
         ByteReader reader(list.subspan(at), Endian::Little);
         const auto name = reader.take(4);
@@ -55,6 +59,8 @@ void AviWalk::header(Bytes list) {
         } else if (startsWith(name, "strh")) {
             const auto type = reader.take(4);
             if (startsWith(type, "vids")) codec_ = reader.text(4);
+        } else if (startsWith(name, "JUNK")) {
+            leaveBlank(from + at + 8, length);
         }
         at += std::size_t{8} + length + (length & 1);
     }
@@ -88,7 +94,7 @@ void AviWalk::visit(Bytes bytes, bool last) {
     if (!reader.ok() || !printable(name) || (!never && position() + 8 + length > riffEnd_))
         return breakOff(last ? "the card ends before the file does" : "no chunk follows");
     if (startsWith(name, "LIST") && startsWith(form, "hdrl")) {
-        header(slice(bytes, 12, length - std::min<std::uint64_t>(length, 4)));
+        header(slice(bytes, 12, length - std::min<std::uint64_t>(length, 4)), position() + 12);
         accept();
     }
     if (startsWith(name, "LIST") && startsWith(form, "movi")) {
@@ -98,8 +104,7 @@ void AviWalk::visit(Bytes bytes, bool last) {
         }
         if (media_.size() < kMostMedia) media_.push_back({position() + 12, length - 4});
     }
-    if (startsWith(name, "JUNK") && padding_.size() < kMostPadding)
-        padding_.push_back({position() + 8, length});
+    if (startsWith(name, "JUNK")) leaveBlank(position() + 8, length);
     advance(8 + length + (length & 1));
     if (position() > riffEnd_ && !never) riffEnd_ = position();
 }
