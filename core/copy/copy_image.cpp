@@ -19,7 +19,7 @@ namespace {
 constexpr std::size_t kHole = 64U << 10;  // zeros are left out in pieces of this size
 constexpr std::size_t kPortion = 4U << 20;
 
-Error failed(const std::string& what, const std::string& path) {
+Error couldNotCopy(const std::string& what, const std::string& path) {
     const int reason = errno;
     return {Fault::Failed, what + ": " + std::strerror(reason), path,
             reason == ENOSPC ? "The drive is full. Make room and go on; nothing is lost" : ""};
@@ -43,7 +43,7 @@ bool isZero(Bytes bytes) {
 Status hashFile(const std::string& path, bool direct, Control& control, Sha256& hash) {
     UniqueFd fd(::open(path.c_str(), O_RDONLY | O_CLOEXEC | (direct ? O_DIRECT : 0)));
     if (!fd) fd = UniqueFd(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-    if (!fd) return failed("The copy could not be read back", path);
+    if (!fd) return couldNotCopy("The copy could not be read back", path);
     const AlignedBuffer buffer(kPortion);
     for (std::uint64_t at = 0;;) {
         if (!control.proceed())
@@ -56,7 +56,7 @@ Status hashFile(const std::string& path, bool direct, Control& control, Sha256& 
             fd = UniqueFd(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
             if (fd) continue;
         }
-        if (got < 0) return failed("The copy could not be read back", path);
+        if (got < 0) return couldNotCopy("The copy could not be read back", path);
         if (got == 0) return Done{};
         hash.add(buffer.bytes().first(static_cast<std::size_t>(got)));
         at += static_cast<std::uint64_t>(got);
@@ -106,14 +106,14 @@ Result<std::shared_ptr<CopyImage>> CopyImage::open(const std::string& image, con
     if (!file) return file.error();
     copy->file_ = std::move(file.value());
     copy->fd_ = UniqueFd(::open(image.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644));
-    if (!copy->fd_) return failed("The copy could not be created", image);
+    if (!copy->fd_) return couldNotCopy("The copy could not be created", image);
     struct stat facts {};
     if (::fstat(copy->fd_.get(), &facts) != 0 || !S_ISREG(facts.st_mode))
         return refuse("The copy must be a file", image, "Name a file on another drive");
     if (static_cast<std::uint64_t>(facts.st_size) != card.size &&
         ::ftruncate(copy->fd_.get(), static_cast<off_t>(card.size)) != 0) {
         const bool tooLarge = errno == EFBIG;
-        auto error = failed("A file of " + humanSize(card.size) + " cannot be made there", image);
+        auto error = couldNotCopy("A file of " + humanSize(card.size) + " cannot be made there", image);
         error.fault = Fault::DestinationRefused;
         if (tooLarge) error.advice = "This filesystem cannot hold so large a file; choose another drive";
         // Of a copy that was begun before nothing may be taken away.
@@ -136,7 +136,7 @@ Status CopyImage::write(std::uint64_t offset, Bytes bytes) {
             const auto count =
                 ::pwrite(fd_.get(), bytes.data() + at, end - at, static_cast<off_t>(offset + at));
             if (count < 0 && errno == EINTR) continue;
-            if (count <= 0) return failed("The copy could not be written", path_);
+            if (count <= 0) return couldNotCopy("The copy could not be written", path_);
             at += static_cast<std::size_t>(count);
         }
         if (at < bytes.size()) at += std::min(kHole, bytes.size() - at);
@@ -151,7 +151,7 @@ Status CopyImage::mark(ByteRange range, Tried state, int tries) {
 }
 
 Status CopyImage::flush() {
-    if (::fsync(fd_.get()) != 0) return failed("The copy could not be flushed to the drive", path_);
+    if (::fsync(fd_.get()) != 0) return couldNotCopy("The copy could not be flushed to the drive", path_);
     return file_->rewrite(content_);
 }
 

@@ -144,8 +144,10 @@ class Search {
 JoinedBits joinBits(Bytes run, std::size_t byte, int bit, std::uint8_t begun) {
     if (bit == 0) return {{}, byte};
     const auto both = static_cast<std::uint8_t>(begun | (run[byte] & (0xffU >> bit)));
-    JoinedBits joined{{both}, byte + 1};
-    if (both == 0xff) joined.shared.push_back(0);
+    // 0xff in coded data is followed by a stuffed zero.
+    const bool stuffed = both == 0xff;
+    JoinedBits joined{std::vector<std::uint8_t>(stuffed ? 2 : 1), byte + 1};
+    joined.shared.front() = both;
     if (run[byte] == 0xff) ++joined.from;  // its stuffing
     return joined;
 }

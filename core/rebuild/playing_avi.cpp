@@ -113,7 +113,7 @@ std::vector<std::uint8_t> little(std::uint64_t value) {
     return bytes;
 }
 
-Error cannot(const std::string& why) {
+Error cannotMakeAvi(const std::string& why) {
     return {Fault::Failed, why, "", "Save the file as it is"};
 }
 
@@ -162,7 +162,7 @@ std::optional<Layout> readHead(File& file) {
 Result<PlayingAvi> makePlayingAvi(CardView& card, const std::vector<Piece>& file) {
     File reader(card, file);
     const auto layout = readHead(reader);
-    if (!layout) return cannot("its head is not there");
+    if (!layout) return cannotMakeAvi("its head is not there");
     PlayingAvi playing;
     playing.pieces = file;
     std::vector<Chunk> chunks;
@@ -174,7 +174,7 @@ Result<PlayingAvi> makePlayingAvi(CardView& card, const std::vector<Piece>& file
         if (!head) {
             const auto name = reader.headAt(at)->name;
             if (is(name, "idx1")) break;
-            if (is(name, "RIFF")) return cannot("it consists of several parts");
+            if (is(name, "RIFF")) return cannotMakeAvi("it consists of several parts");
             const auto next = holes++ < kMostHoles ? resume(reader, at + 2) : std::nullopt;
             if (!next || *next < at + 8) break;
             // What is no chunk becomes one that players pass over.
@@ -193,7 +193,7 @@ Result<PlayingAvi> makePlayingAvi(CardView& card, const std::vector<Piece>& file
         if (isStream(head->name)) {
             const bool picture = head->name[2] == 'd';
             const auto from = at - layout->media;
-            if (from > UINT32_MAX) return cannot("it is too long for this kind of index");
+            if (from > UINT32_MAX) return cannotMakeAvi("it is too long for this kind of index");
             const bool key =
                 !picture || standsAlone(reader.bytes(at + 8, std::min<std::size_t>(head->size, 4096)));
             chunks.push_back({head->name, static_cast<std::uint32_t>(from), head->size, key});
@@ -202,7 +202,7 @@ Result<PlayingAvi> makePlayingAvi(CardView& card, const std::vector<Piece>& file
         }
         at = std::min(reader.size(), at + 8 + head->size + head->size % 2);
     }
-    if (playing.pictures == 0) return cannot("none of its pictures is left");
+    if (playing.pictures == 0) return cannotMakeAvi("none of its pictures is left");
     const auto end = at - at % 2;
     cutAt(playing.pieces, end);
     std::vector<std::uint8_t> index;
@@ -214,7 +214,7 @@ Result<PlayingAvi> makePlayingAvi(CardView& card, const std::vector<Piece>& file
         }
     }
     const auto length = end + 8 + index.size();
-    if (length > UINT32_MAX) return cannot("it is too long for this kind of index");
+    if (length > UINT32_MAX) return cannotMakeAvi("it is too long for this kind of index");
     replaceBytes(playing.pieces, 4, little(length - 8), "the length as it is");
     replaceBytes(playing.pieces, layout->media - 4, little(end - layout->media), "the length as it is");
     if (layout->totalFrames > 0)

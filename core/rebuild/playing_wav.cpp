@@ -30,7 +30,7 @@ std::optional<std::size_t> lengthAt(Bytes head) {
     return std::nullopt;
 }
 
-std::vector<std::uint8_t> little(std::uint64_t value) {
+std::vector<std::uint8_t> littleEndian(std::uint64_t value) {
     std::vector<std::uint8_t> bytes;
     for (unsigned i = 0; i < 4; ++i) bytes.push_back(static_cast<std::uint8_t>(value >> (8 * i)));
     return bytes;
@@ -49,8 +49,8 @@ Result<std::vector<Piece>> makePlayingWav(CardView& card, const std::vector<Piec
     const auto stated = ByteReader(slice(head, *at, 4), Endian::Little).u32();
     if (stated > 0 && stated <= samples) return std::vector<Piece>();
     auto pieces = file;
-    replaceBytes(pieces, 4, little(reader.size() - 8), "the length as it is");
-    replaceBytes(pieces, *at, little(samples), "the length as it is");
+    replaceBytes(pieces, 4, littleEndian(reader.size() - 8), "the length as it is");
+    replaceBytes(pieces, *at, littleEndian(samples), "the length as it is");
     return pieces;
 }
 

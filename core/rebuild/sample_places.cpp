@@ -9,7 +9,7 @@ namespace {
 using Coding = isobmff::SampleTrack::Coding;
 
 // Units are followed so far ahead of where they begin.
-constexpr std::size_t kPortion = 4 << 20;
+constexpr std::size_t kPlacesPortion = 4 << 20;
 constexpr unsigned kMostLengthBytes = 4;
 constexpr std::size_t kMostPlaces = 4096;  // of one sample; more tell nothing
 
@@ -27,7 +27,7 @@ SamplePlaces::SamplePlaces(CardView& card, const ClipPool& pool,
     : pool_(pool), cluster_(pool.cluster()), longest_(kMostLengthBytes + 1) {
     list(indexes);
     if (sought_.empty()) return;
-    std::vector<std::uint8_t> buffer(2 * kPortion);
+    std::vector<std::uint8_t> buffer(2 * kPlacesPortion);
     for (const auto& stretch : pool.stretches()) {
         std::size_t have = 0;
         for (auto at = stretch.offset; at < stretch.end() && !control.stopped();) {
@@ -36,7 +36,7 @@ SamplePlaces::SamplePlaces(CardView& card, const ClipPool& pool,
                 at + have, MutableBytes(buffer).subspan(have, static_cast<std::size_t>(want) - have));
             have += got;
             if (have == 0) break;
-            const auto upTo = std::min(have, kPortion);
+            const auto upTo = std::min(have, kPlacesPortion);
             lookAt(Bytes(buffer).first(have), upTo, at);
             std::copy(buffer.begin() + static_cast<std::ptrdiff_t>(upTo),
                       buffer.begin() + static_cast<std::ptrdiff_t>(have), buffer.begin());

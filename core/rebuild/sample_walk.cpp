@@ -9,7 +9,7 @@ using Coding = isobmff::SampleTrack::Coding;
 using Sound = TemplateTrack::Sound;
 
 constexpr std::size_t kWindow = 1 << 20;
-constexpr std::uint64_t kLargestPicture = 32 << 20;
+constexpr std::uint64_t kLargestWalkedPicture = 32 << 20;
 // No picture is much larger than those before it; foreign bytes are as large as chance has it.
 constexpr std::uint64_t kAnyPicture = 1 << 20, kTimesTheLargest = 4;
 // A picture smaller than this is believed only when something that fits follows it.
@@ -137,7 +137,7 @@ bool Walker::unitBegins(const TemplateTrack& track, std::uint64_t at) {
     if (head.size() < track.lengthBytes + 2) return false;
     std::uint64_t length = 0;
     for (unsigned i = 0; i < track.lengthBytes; ++i) length = length << 8 | head[i];
-    return length >= 2 && length <= (largest_ > 0 ? largestPicture() : kLargestPicture) &&
+    return length >= 2 && length <= (largest_ > 0 ? largestPicture() : kLargestWalkedPicture) &&
            at + track.lengthBytes + length <= window_.end() &&
            unitKind(track.order.coding(), head.subspan(track.lengthBytes)) != UnitKind::Impossible;
 }
@@ -168,7 +168,7 @@ std::optional<FoundPicture> Walker::unitsAt(const TemplateTrack& track, std::uin
         }
         if (!wellFormed(here + track.lengthBytes, length)) break;
         found.length += track.lengthBytes + length;
-        if (found.length > kLargestPicture) return std::nullopt;
+        if (found.length > kLargestWalkedPicture) return std::nullopt;
     }
     if (!found.head || found.length == 0) return std::nullopt;
     found.sync = found.head->sync;
@@ -181,7 +181,7 @@ std::optional<FoundPicture> Walker::jpegAt(std::uint64_t at) {
         return std::nullopt;
     std::uint64_t place = at + 2;
     // Segments up to the coded data (ITU-T T.81, B.1.1.4), then those to the end marker.
-    for (bool coded = false; place - at < kLargestPicture;) {
+    for (bool coded = false; place - at < kLargestWalkedPicture;) {
         if (!coded) {
             const auto marker = window_.at(place, 4);
             if (marker.size() < 4 || marker[0] != 0xff) return std::nullopt;

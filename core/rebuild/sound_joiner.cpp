@@ -11,7 +11,7 @@ namespace {
 // How badly samples may be foretold over a join, and over the border of two clusters of a piece (Seam).
 constexpr double kJoins = 2.4, kGoesOn = 2.3, kGoesOnAtOnce = 4;
 constexpr std::uint64_t kLooked = 4096;  // bytes on each side of a border
-constexpr std::size_t kMostPieces = 64, kMostTried = 24;
+constexpr std::size_t kMostSoundPieces = 64, kMostTried = 24;
 constexpr std::size_t kMostClusters = 1U << 18;
 
 class SoundJoiner {
@@ -97,7 +97,7 @@ void SoundJoiner::findBeginnings() {
 
 bool SoundJoiner::follow(std::uint64_t last, std::uint64_t position) {
     if (position >= recording_.length) return true;
-    if (places_.size() == kMostPieces || --steps_ < 0 || over()) return false;
+    if (places_.size() == kMostSoundPieces || --steps_ < 0 || over()) return false;
     std::vector<std::uint64_t> ways;
     for (const auto at : beginnings_) {
         const bool used = at == recording_.start ||

@@ -16,7 +16,7 @@ constexpr std::size_t kLookedThrough = 8192;  // bytes before the tear in which 
 constexpr std::uint64_t kLeastMissing = 12;   // MCUs: the brightness must have room to change
 // Of MCUs, or a quarter of the picture: over so few it is much the same.
 constexpr std::uint64_t kFewRows = 12;
-constexpr int kBlack = -1024, kWhite = 1016;  // of a block's brightness (F.1.1.3: level shift)
+constexpr int kTornBlack = -1024, kTornWhite = 1016;  // of a block's brightness (F.1.1.3: level shift)
 
 // Where the beginning can be left: an MCU ends there with a whole byte.
 struct Leave {
@@ -110,7 +110,7 @@ class Tear {
         std::sort(values.begin(), values.end());
         const auto few = values.size() / 100;
         const int quant = std::max<int>(1, plane.quant);
-        return {kBlack / quant - values[few], kWhite / quant - values[values.size() - 1 - few]};
+        return {kTornBlack / quant - values[few], kTornWhite / quant - values[values.size() - 1 - few]};
     }
 
     // Below a small tear the picture is taken to be as bright, and of the tint, as above it.

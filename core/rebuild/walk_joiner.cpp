@@ -9,14 +9,14 @@
 namespace dreskel::rebuild {
 namespace {
 
-constexpr std::size_t kStates = 24;
+constexpr std::size_t kWalkStates = 24;
 constexpr std::size_t kCuts = 12;                // places tried for one join
 constexpr std::size_t kCutsOfARecord = 48;       // the same where a long record shows it
 constexpr int kMostWhole = 6;                    // ways that are checked to their end
 constexpr std::uint64_t kLookFurther = 1 << 20;  // bytes behind a join, where little tells right from wrong
 constexpr std::uint64_t kLookNear = 128 << 10;   // enough of them where something stands in the way
 constexpr std::size_t kBehindIt = 2000;          // clusters behind the first such that are looked at
-constexpr std::size_t kNear = 512;               // clusters behind a join that are looked at first
+constexpr std::size_t kNearWalk = 512;           // clusters behind a join that are looked at first
 constexpr std::size_t kMostPassable = 6;         // candidates that are gone on with though they got less far
 constexpr std::uint64_t kLongestWant = 4 << 20;
 
@@ -135,7 +135,7 @@ WalkJoiner::Outcome WalkJoiner::walk(Measure& measure, std::uint64_t enough, std
         const auto got = read(want->offset, count);
         if (states != nullptr) {
             states->push_back({measure.clone(), want->offset});
-            if (states->size() > kStates) states->pop_front();
+            if (states->size() > kWalkStates) states->pop_front();
         }
         end = want->offset + got;
         const auto before = measure.reached();
@@ -189,7 +189,7 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     const auto shows = std::min(broken, whereItShows(states));
     const auto cuts = cutsNear(shows, end);
     // Gaps are short mostly: what is near is tried behind every cut before anything that is far.
-    for (const auto reach : {Reach{0, kNear}, Reach{kNear, SIZE_MAX}}) {
+    for (const auto reach : {Reach{0, kNearWalk}, Reach{kNearWalk, SIZE_MAX}}) {
         for (const auto cut : cuts) {
             const auto state = std::find_if(states.rbegin(), states.rend(),
                                             [cut](const State& each) { return each.given <= cut; });

@@ -16,7 +16,7 @@ std::string lower(std::string text) {
     return text;
 }
 
-std::string extensionOf(const std::string& name) {
+std::string lowerExtension(const std::string& name) {
     const auto dot = name.rfind('.');
     return dot == std::string::npos ? std::string() : lower(name.substr(dot + 1));
 }
@@ -28,7 +28,7 @@ std::string stemOf(const Finding& file) {
 
 // What a name says of its file's part: the kind of file that it belongs to, or Other.
 Kind ownerOf(const Finding& file) {
-    const auto extension = extensionOf(file.name);
+    const auto extension = lowerExtension(file.name);
     if (extension == "thm" || extension == "lrv" || extension == "srt") return Kind::Video;
     if (extension == "xmp" || file.kind == Kind::Sidecar) return Kind::Photo;
     // A note that was spoken to a photo; sound beside a clip is a recording of its own.

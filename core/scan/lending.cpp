@@ -5,7 +5,7 @@
 namespace dreskel {
 namespace {
 
-constexpr const char* kFamily = "isobmff";
+constexpr const char* kClipFamily = "isobmff";
 
 }  // namespace
 
@@ -24,7 +24,7 @@ std::vector<GoodClip> goodClips(const std::map<std::int64_t, Finding>& findings,
     }
     for (const auto& [id, finding] : findings) {
         const bool whole = finding.evidence.condition == Condition::Whole && finding.kind == Kind::Video;
-        if (finding.evidence.family == kFamily && !finding.inside && whole)
+        if (finding.evidence.family == kClipFamily && !finding.inside && whole)
             good.push_back({"file " + std::to_string(id), {}, finding.start(), nullptr, finding.pieces});
     }
     return good;
@@ -37,13 +37,13 @@ std::vector<rebuild::OpenClip> openClips(CardView& card, const std::map<std::int
     for (const auto& stretch : free) room.add(stretch);
     std::set<std::uint64_t> starts;  // of clips of this family, of which none goes on in another
     for (const auto& [id, finding] : findings) {
-        if (finding.evidence.family == kFamily && !finding.inside) starts.insert(finding.start());
+        if (finding.evidence.family == kClipFamily && !finding.inside) starts.insert(finding.start());
     }
     std::vector<rebuild::OpenClip> open;
     for (const auto& [id, finding] : findings) {
         const auto& evidence = finding.evidence;
         const auto start = finding.start();
-        if (evidence.family != kFamily || finding.inside || evidence.condition == Condition::Whole ||
+        if (evidence.family != kClipFamily || finding.inside || evidence.condition == Condition::Whole ||
             (!evidence.rebuilt.empty() && !anew.contains(start)))
             continue;
         const auto head = rebuild::readOpenHead(card, start);

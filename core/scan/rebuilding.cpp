@@ -35,7 +35,7 @@ constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
 constexpr const char* kUntold =
     "put together by its coding; the picture does not show for certain that its joins are right";
 
-bool inPieces(const Finding& finding) {
+bool photoInPieces(const Finding& finding) {
     return finding.evidence.family == "jpeg" && finding.evidence.condition != Condition::Whole &&
            !finding.inside && finding.evidence.places.empty();
 }
@@ -224,7 +224,7 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
     std::vector<std::uint64_t> broken;
     std::map<std::uint64_t, std::uint64_t> lengths;
     for (const auto& [id, finding] : running.claims.all()) {
-        if (!inPieces(finding)) continue;
+        if (!photoInPieces(finding)) continue;
         broken.push_back(finding.start());
         const auto& evidence = finding.evidence;
         const auto proven = std::min(evidence.proven, evidence.range.length);

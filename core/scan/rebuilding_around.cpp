@@ -10,7 +10,7 @@
 namespace dreskel {
 namespace {
 
-constexpr double kConfidence = 0.98, kConfidenceWithLength = 0.99, kConfidenceOfKind = 0.7;
+constexpr double kConfidenceAround = 0.98, kConfidenceWithLength = 0.99, kConfidenceOfKind = 0.7;
 constexpr std::size_t kMostPieces = 64;
 constexpr std::uint64_t kMostBytes = 64ULL << 30;
 constexpr int kMostRounds = 4;
@@ -46,7 +46,7 @@ std::vector<ByteRange> behind(const RangeSet& free, std::uint64_t start, std::ui
 
 std::vector<Join> joinsOf(const Way& way, const std::vector<ByteRange>& places, const Measured& measured) {
     const bool exact = way.length && *way.length == measured.length;
-    auto confidence = exact ? kConfidenceWithLength : kConfidence;
+    auto confidence = exact ? kConfidenceWithLength : kConfidenceAround;
     std::string reason = "it goes on behind what lies in its way, and is whole then";
     if (measured.notices != Notices::ForeignBytes) {
         confidence = kConfidenceOfKind;

@@ -9,7 +9,7 @@ namespace dreskel {
 namespace {
 
 constexpr const char* kFamily = "isobmff";
-constexpr double kLeastDecoded = 0.3;
+constexpr double kLeastBeginlessDecoded = 0.3;
 constexpr const char* kAccount =
     "its beginning was overwritten; a new one was written in front of what its index lists";
 
@@ -52,7 +52,7 @@ Status Scanner::rebuildBeginless(Running& running, Control& control) {
         running.examiner.addRebuilt({clip->at, kFamily}, std::move(clip->pieces));
         const auto keep = [&](Examined& examined) {
             auto& measured = examined.measured;
-            if (!measured.accepted || measured.decoded < kLeastDecoded) return false;
+            if (!measured.accepted || measured.decoded < kLeastBeginlessDecoded) return false;
             leaveUnproven(measured, kAccount);
             measured.notes.emplace_back(kAccount);
             ++running.joining->joined;

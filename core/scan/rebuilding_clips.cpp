@@ -14,16 +14,16 @@
 namespace dreskel {
 namespace {
 
-constexpr double kConfidence = 0.95;
+constexpr double kClipConfidence = 0.95;
 // First what is certain, and again with what that leaves free.
-struct Round {
+struct ClipRound {
     bool strayPieces, evenInPart;
 };
 // Of processor time, for searches for pieces in which no sample begins: of one clip, and of all.
 constexpr std::chrono::milliseconds kForStrayPieces(40000), kForAllStrayPieces(480000);
 constexpr std::chrono::seconds kForDecoding(60);  // of the clock, for one clip
 constexpr int kMostTimes = 16;
-constexpr std::array kRounds{Round{false, false}, Round{true, false}, Round{true, true}};
+constexpr std::array kClipRounds{ClipRound{false, false}, ClipRound{true, false}, ClipRound{true, true}};
 constexpr double kOutOfPlace = 0.1;  // share that decodes
 constexpr const char* kNotFound = "what belongs here was not found on the card";
 
@@ -40,7 +40,7 @@ struct Clip {
     std::string family() const { return head.avi ? "avi" : "isobmff"; }
 };
 
-bool inPieces(const Finding& finding) {
+bool clipInPieces(const Finding& finding) {
     const auto& family = finding.evidence.family;
     return (family == "isobmff" || family == "avi") && finding.evidence.condition != Condition::Whole &&
            !finding.inside && finding.evidence.places.empty();
@@ -226,7 +226,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     std::vector<rebuild::ClipHead> heads;
     std::vector<std::uint64_t> headless;  // whose index in front may lie in pieces itself
     for (const auto& [id, finding] : running.claims.all()) {
-        if (!inPieces(finding)) continue;
+        if (!clipInPieces(finding)) continue;
         const bool avi = finding.evidence.family == "avi";
         const auto head = avi ? rebuild::readAviHead(running.card, finding.start())
                               : rebuild::readClipHead(running.card, finding.start());
@@ -298,7 +298,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
             for (const auto& range : own) claimed.add(range);
             const auto candidate = clips[i].candidate();
             before[i] = decoded(candidate);
-            running.joins[candidate.offset] = joinsOf(*found[i], kConfidence);
+            running.joins[candidate.offset] = joinsOf(*found[i], kClipConfidence);
             if (found[i]->missing.empty()) {
                 running.examiner.add(candidate, found[i]->places);
             } else {
@@ -336,7 +336,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         return again;
     };
     // What is put together is out of the others' way; pieces in which nothing tells whose they are come last.
-    for (const auto& each : kRounds) {
+    for (const auto& each : kClipRounds) {
         limits.strayPieces = each.strayPieces;
         limits.withGaps = each.evenInPart;
         // The same once more helps only when others have got out of the way.

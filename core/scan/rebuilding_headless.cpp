@@ -20,7 +20,7 @@ constexpr std::size_t kHeader = 256 * 1024;
 constexpr std::size_t kMostLenders = 12;
 constexpr std::uint64_t kLargestRun = 96ULL << 20;
 constexpr std::size_t kMapLength = 64;
-constexpr std::string_view kFamily = "jpeg";
+constexpr std::string_view kPhotoFamily = "jpeg";
 
 constexpr std::uint64_t kLargestTear = 8U << 20;  // bytes of the card
 
@@ -206,7 +206,7 @@ class Mending {
 
 Status Scanner::rebuildHeadless(Running& running, Control& control) {
     const auto& asked = running.record.formats;
-    if (!asked.empty() && std::find(asked.begin(), asked.end(), kFamily) == asked.end()) return Done{};
+    if (!asked.empty() && std::find(asked.begin(), asked.end(), kPhotoFamily) == asked.end()) return Done{};
     Lent lent;
     std::vector<std::uint8_t> head(kHeader);
     for (const auto& path : running.record.references) {
@@ -226,7 +226,7 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
             const auto clusters = (piece.length + space.cluster - 1) / space.cluster * space.cluster;
             if (piece.from == PieceFrom::Card) free.remove({piece.offset, clusters});
         }
-        if (finding.evidence.family != kFamily || finding.pieces.empty()) continue;
+        if (finding.evidence.family != kPhotoFamily || finding.pieces.empty()) continue;
         const bool whole = finding.condition == Condition::Whole;
         const auto& last = finding.pieces.back();
         // What the technician set stays as it is, and what was made before is not taken apart.
@@ -332,7 +332,7 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
 
     std::sort(done.begin(), done.end(), [](const Made& a, const Made& b) { return a.at < b.at; });
     for (auto& made : done) {
-        running.examiner.addRebuilt({made.at, std::string(kFamily)}, std::move(made.pieces));
+        running.examiner.addRebuilt({made.at, std::string(kPhotoFamily)}, std::move(made.pieces));
         const auto keep = [&](Examined& examined) {
             auto& measured = examined.measured;
             if (!measured.accepted) return false;

@@ -8,9 +8,9 @@
 namespace dreskel {
 namespace {
 
-constexpr double kConfidence = 0.99;  // every tile decodes to its last bit
+constexpr double kPictureConfidence = 0.99;  // every tile decodes to its last bit
 
-bool inPieces(const Finding& finding) {
+bool pictureInPieces(const Finding& finding) {
     const auto& evidence = finding.evidence;
     return evidence.family == "isopicture" && finding.format == "heic" && !finding.inside &&
            evidence.condition != Condition::Whole && evidence.places.empty();
@@ -44,7 +44,7 @@ bool joinsShow(const std::vector<ByteRange>& places, const rebuild::PictureIndex
 Status Scanner::rebuildPictures(Running& running, Control& control) {
     // First what is certain; then, with what that leaves free, pieces in which no tile begins.
     for (const bool strayPieces : {false, true}) {
-        const auto broken = candidatesOf(running.claims.all(), inPieces);
+        const auto broken = candidatesOf(running.claims.all(), pictureInPieces);
         if (broken.empty()) break;
         const auto space = freeSpace(running);
         rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
@@ -78,7 +78,7 @@ Status Scanner::rebuildPictures(Running& running, Control& control) {
             if (!whole) continue;
             if (!joinsShow(joined->places, *picture, pool.cluster()))
                 leaveUnproven(whole->measured, kUnshown);
-            running.joins[candidate.offset] = joinsOf(*joined, kConfidence);
+            running.joins[candidate.offset] = joinsOf(*joined, kPictureConfidence);
             running.examiner.giveBack(std::move(*whole));
             pool.take(joined->places);
             ++running.joining->joined;

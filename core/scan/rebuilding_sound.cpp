@@ -14,7 +14,7 @@ constexpr std::size_t kFront = 64 << 10;
 constexpr std::chrono::seconds kForEach{20};
 constexpr const char* kWaveGoesOn =
     "the waveform goes on over the border, and the pieces are as long as the recording is together";
-constexpr const char* kUnproven = "put together by its waveform; nothing in its coding proves that";
+constexpr const char* kSoundUnproven = "put together by its waveform; nothing in its coding proves that";
 
 }  // namespace
 
@@ -44,7 +44,7 @@ Status Scanner::rebuildSound(Running& running, Control& control) {
         running.examiner.add(candidate, *places);
         const auto keep = [&](Examined& examined) {
             if (!examined.measured.accepted || examined.measured.condition != Condition::Whole) return false;
-            leaveUnproven(examined.measured, kUnproven);
+            leaveUnproven(examined.measured, kSoundUnproven);
             running.joins[candidate.offset] = joinsBetween(*places, kSoundConfidence, kWaveGoesOn);
             pool.take(*places);
             ++running.joining->joined;

@@ -11,7 +11,7 @@
 namespace dreskel {
 namespace {
 
-constexpr double kConfidence = 0.9;
+constexpr double kStreamConfidence = 0.9;
 constexpr double kNearlyAll = 0.9999;
 constexpr const char* kReason =
     "the record that reaches over the end of the piece before is followed by the next one to the byte, "
@@ -20,7 +20,7 @@ constexpr const char* kBreaksOff =
     "it breaks off at the end of a cluster, within a record; what it goes on with was not found";
 constexpr const char* kUnproven =
     "put together by its records; another recording of the same settings would fit as well";
-constexpr double kLeastDecoded = 0.97;  // of one that did not come back to its end
+constexpr double kLeastStreamDecoded = 0.97;  // of one that did not come back to its end
 
 // `ids`: of the streams, in order. The free stretches, and what only seems to be taken: the cluster behind
 // the border that the last record of a stream reaches over; and streams that begin within a cluster, which
@@ -146,11 +146,11 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
                 const bool longer = measured.accepted && measured.length > before;
                 const bool fine =
                     measured.condition == Condition::Whole ||
-                    (measured.condition == Condition::Partial && measured.decoded >= kLeastDecoded);
+                    (measured.condition == Condition::Partial && measured.decoded >= kLeastStreamDecoded);
                 if (!longer || !fine) continue;
                 if (joined.breaksOff) leaveUnproven(measured, kBreaksOff);
                 if (measured.notices != Notices::ForeignBytes) leaveUnproven(measured, kUnproven);
-                running.joins[candidate.offset] = joinsBetween(joined.places, kConfidence, kReason);
+                running.joins[candidate.offset] = joinsBetween(joined.places, kStreamConfidence, kReason);
                 pool.take(joined.places);
                 for (const auto& place : joined.places) joinedPlaces.add(place);
                 running.examiner.giveBack(std::move(examined));

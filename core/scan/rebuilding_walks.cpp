@@ -7,9 +7,9 @@
 namespace dreskel {
 namespace {
 
-constexpr double kConfidence = 0.95;
+constexpr double kWalkConfidence = 0.95;
 
-bool inPieces(const Finding& finding) {
+bool walkInPieces(const Finding& finding) {
     const auto& evidence = finding.evidence;
     // Those have ways of their own.
     const bool other = evidence.family == "jpeg" || evidence.family == "isobmff" ||
@@ -25,7 +25,7 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
     // its own: once more, as long as that helps.
     for (bool any = true; any;) {
         any = false;
-        const auto broken = candidatesOf(running.claims.all(), inPieces);
+        const auto broken = candidatesOf(running.claims.all(), walkInPieces);
         if (broken.empty()) break;
         const auto space = freeSpace(running);
         rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
@@ -47,7 +47,7 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
                      : rebuild::joinWalk(running.card, *format, candidate.offset, pool, whole, control);
             if (!places || !best) continue;
             running.joins[candidate.offset] =
-                joinsBetween(*places, kConfidence, "its records go on here and are right to the end");
+                joinsBetween(*places, kWalkConfidence, "its records go on here and are right to the end");
             running.examiner.giveBack(std::move(*best));
             pool.take(*places);
             ++running.joining->joined;

@@ -108,7 +108,7 @@ DirectoryEntry fatEntry(Bytes entry, const LongName& longName) {
     return found;
 }
 
-DirectoryContent readFat(Bytes bytes) {
+DirectoryContent readFatEntries(Bytes bytes) {
     DirectoryContent content;
     LongName longName;
     for (std::size_t at = 0; at + kEntry <= bytes.size(); at += kEntry) {
@@ -218,7 +218,7 @@ bool exFatSet(Bytes bytes, DirectoryEntry& found, std::size_t& length) {
     return true;
 }
 
-DirectoryContent readExFat(Bytes bytes) {
+DirectoryContent readExFatEntries(Bytes bytes) {
     DirectoryContent content;
     for (std::size_t at = 0; at + kEntry <= bytes.size();) {
         const auto rest = bytes.subspan(at);
@@ -258,7 +258,7 @@ DirectoryContent readExFat(Bytes bytes) {
 }  // namespace
 
 DirectoryContent readDirectory(Bytes bytes, DirectoryKind kind) {
-    return kind == DirectoryKind::Fat ? readFat(bytes) : readExFat(bytes);
+    return kind == DirectoryKind::Fat ? readFatEntries(bytes) : readExFatEntries(bytes);
 }
 
 }  // namespace dreskel

@@ -19,11 +19,11 @@ constexpr auto kMediaIndex = "\xf8\x03\xb1\xfe\xad\x12\x64\x4c\x84\x0f\x2a\x1d\x
 constexpr auto kTimecodeIndex = "\xd0\x3f\xb7\x3c\x4a\x0c\x03\x48\x95\x3d\xed\xf7\xb6\x22\x8f\x0c"sv;
 constexpr auto kFileProperties = "\xa1\xdc\xab\x8c\x47\xa9\xcf\x11\x8e\xe4\x00\xc0\x0c\x20\x53\x65"sv;
 constexpr auto kVideoStream = "\xc0\xef\x19\xbc\x4d\x5b\xcf\x11\xa8\xfd\x00\x80\x5f\x5c\x44\x2b"sv;
-constexpr std::size_t kHead = 64 * 1024;
+constexpr std::size_t kAsfHead = 64 * 1024;
 
 class AsfWalk : public Walk {
   public:
-    AsfWalk() : Walk(kHead) {}
+    AsfWalk() : Walk(kAsfHead) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -43,7 +43,7 @@ class AsfWalk : public Walk {
             }
             data_ = {position() + 50, length - 50};
             if (packet_ == 0) return advance(length);
-            ask(std::max<std::size_t>(kHead / packet_, 1) * packet_);
+            ask(std::max<std::size_t>(kAsfHead / packet_, 1) * packet_);
             return advance(50);
         }
         for (const auto index : {kSimpleIndex, kIndex, kMediaIndex, kTimecodeIndex}) {
@@ -74,7 +74,7 @@ class AsfWalk : public Walk {
         broadcast_ = (reader.u32() & 1U) != 0;
         const auto least = reader.u32();
         const auto most = reader.u32();
-        if (reader.ok() && least == most && least >= 64 && least <= kHead) packet_ = least;
+        if (reader.ok() && least == most && least >= 64 && least <= kAsfHead) packet_ = least;
         const auto seconds = static_cast<double>(duration) / 1e7 - static_cast<double>(preroll) / 1e3;
         if (reader.ok() && seconds > 0 && seconds < 1e6) seconds_ = seconds;
     }
@@ -92,7 +92,7 @@ class AsfWalk : public Walk {
     ByteRange data_;
 };
 
-bool matches(Bytes head) {
+bool looksLikeAsf(Bytes head) {
     if (!startsWith(head, kHeader)) return false;
     ByteReader reader(head.subspan(16), Endian::Little);
     const auto length = reader.u64();
@@ -105,7 +105,7 @@ bool matches(Bytes head) {
 const Format& asfFormat() {
     static const PlainFormat format("asf",
                                     {{"wmv", Kind::Video, "wmv", {"asf"}}, {"wma", Kind::Audio, "wma"}},
-                                    matches, makeMeasure<AsfWalk>);
+                                    looksLikeAsf, makeMeasure<AsfWalk>);
     return format;
 }
 

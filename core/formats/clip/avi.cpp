@@ -10,8 +10,8 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kHead = 16 * 1024;
-constexpr std::size_t kMostMedia = 1000, kMostPadding = 100;
+constexpr std::size_t kAviHead = 16 * 1024;
+constexpr std::size_t kMostAviMedia = 1000, kMostPadding = 100;
 
 bool printable(Bytes name) {
     return name.size() == 4 &&
@@ -20,7 +20,7 @@ bool printable(Bytes name) {
 
 class AviWalk : public Walk {
   public:
-    AviWalk() : Walk(kHead) {}
+    AviWalk() : Walk(kAviHead) {}
 
   private:
     void visit(Bytes bytes, bool last) override;
@@ -102,7 +102,7 @@ void AviWalk::visit(Bytes bytes, bool last) {
             inMovie_ = true;
             return advance(12);
         }
-        if (media_.size() < kMostMedia) media_.push_back({position() + 12, length - 4});
+        if (media_.size() < kMostAviMedia) media_.push_back({position() + 12, length - 4});
     }
     if (startsWith(name, "JUNK")) leaveBlank(position() + 8, length);
     advance(8 + length + (length & 1));

@@ -9,7 +9,7 @@ namespace {
 
 constexpr std::size_t kBlock = 80;
 constexpr std::size_t kSequence = 150 * kBlock;
-constexpr std::size_t kLeastFrames = 3;
+constexpr std::size_t kLeastDvFrames = 3;
 
 bool isHeaderBlock(Bytes block, unsigned sequence) {
     // Section type 0, the sequence's number, block number 0; then the system.
@@ -54,7 +54,7 @@ class DvWalk : public Walk {
                 damage("blocks of its frames are foreign");
         }
         fifty_ = fifty;
-        if (++frames_ >= kLeastFrames) accept();
+        if (++frames_ >= kLeastDvFrames) accept();
         advance(sequences * kSequence);
     }
     bool mayEnd() const override { return true; }

@@ -9,11 +9,11 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 1 << 20;
+constexpr std::size_t kElementaryPortion = 1 << 20;
 constexpr std::size_t kLargestUnit = 8 << 20;
 constexpr std::size_t kMostZeros = 64;  // between two units; more is what lies behind the stream
 constexpr std::uint64_t kLeastPictures = 3;
-constexpr std::uint64_t kSector = 512;
+constexpr std::uint64_t kElementarySector = 512;
 
 enum class Coding { None, Avc, Hevc };
 enum class Unit { Impossible, Parameters, Picture, Other };
@@ -90,7 +90,7 @@ Coding codingOf(Bytes head) {
 
 class ElementaryWalk : public Walk {
   public:
-    ElementaryWalk() : Walk(kPortion) {}
+    ElementaryWalk() : Walk(kElementaryPortion) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -116,7 +116,7 @@ class ElementaryWalk : public Walk {
         }
         advance(at);
         if (last) return close();
-        if (at > 0) return ask(kPortion);
+        if (at > 0) return ask(kElementaryPortion);
         // One unit is longer than what was asked for.
         if (bytes.size() >= kLargestUnit) return close();
         ask(std::min(kLargestUnit, bytes.size() * 4));
@@ -130,7 +130,7 @@ class ElementaryWalk : public Walk {
         const std::vector<std::uint8_t> parameters(unit.begin(),
                                                    unit.begin() + static_cast<std::ptrdiff_t>(*end));
         if (parameters_.empty()) parameters_ = parameters;
-        return place % kSector == 0 && parameters != parameters_;
+        return place % kElementarySector == 0 && parameters != parameters_;
     }
     void describe(Measured& into) override {
         into.format = coding_ == Coding::Avc ? "h264" : "hevc";

@@ -10,7 +10,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kHead = 16;
+constexpr std::size_t kFlvHead = 16;
 constexpr std::size_t kScript = 8192;  // of the first tag, for what the file says of itself
 
 // A number in onMetaData (AMF 0, 2.2: a marker of 0 and a double), wherever in the array it stands.
@@ -28,7 +28,7 @@ std::optional<double> stated(Bytes script, std::string_view name) {
 
 class FlvWalk : public Walk {
   public:
-    FlvWalk() : Walk(kHead) {}
+    FlvWalk() : Walk(kFlvHead) {}
 
   private:
     void visit(Bytes bytes, bool) override {
@@ -54,7 +54,7 @@ class FlvWalk : public Walk {
             return size_ ? close() : closeRun(length_, bytes.subspan(4));
         }
         if (tags_ == 0) {
-            ask(kHead);
+            ask(kFlvHead);
             if (type == 18) size_ = stated(slice(bytes, 15, length), "filesize");
         }
         if (++tags_ >= 3) accept();

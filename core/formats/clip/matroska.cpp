@@ -11,7 +11,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kHead = 64;
+constexpr std::size_t kMatroskaHead = 64;
 constexpr std::uint64_t kUnknown = ~std::uint64_t{0};
 
 struct Element {
@@ -65,7 +65,7 @@ bool inCluster(std::uint32_t id) {
 
 class MatroskaWalk : public Walk {
   public:
-    MatroskaWalk() : Walk(kHead) {}
+    MatroskaWalk() : Walk(kMatroskaHead) {}
 
     void lookClosely(bool closely) override { closely_ = closely; }
 
@@ -100,12 +100,12 @@ class MatroskaWalk : public Walk {
             if (bytes.size() < element->header + element->length && !last)
                 return ask(static_cast<std::size_t>(element->header + element->length));
             learnTracks(slice(bytes, element->header, element->length));
-            ask(kHead);
+            ask(kMatroskaHead);
         }
         if (element->id == kBlock && closely_ && element->length < kLargestBlock) {
             if (bytes.size() < element->header + element->length && !last)
                 return ask(static_cast<std::size_t>(element->header + element->length));
-            ask(kHead);
+            ask(kMatroskaHead);
             // What ends with the source is cut, not wrong.
             const bool complete = bytes.size() >= element->header + element->length;
             if (const auto fault =
@@ -190,7 +190,7 @@ class MatroskaWalk : public Walk {
     bool closely_ = false;
 };
 
-bool matches(Bytes head) {
+bool looksLikeMatroska(Bytes head) {
     if (!startsWith(head, "\x1a\x45\xdf\xa3")) return false;
     const auto element = readElement(head);
     return element && element->id == kHeaderId && element->length >= 8 && element->length < 512;
@@ -201,7 +201,7 @@ bool matches(Bytes head) {
 const Format& matroskaFormat() {
     static const PlainFormat format("matroska",
                                     {{"mkv", Kind::Video, "mkv", {"mka"}}, {"webm", Kind::Video, "webm"}},
-                                    matches, makeMeasure<MatroskaWalk>);
+                                    looksLikeMatroska, makeMeasure<MatroskaWalk>);
     return format;
 }
 

@@ -11,11 +11,11 @@ using namespace std::string_view_literals;
 
 constexpr auto kKey = "\x06\x0e\x2b\x34"sv;
 constexpr auto kPartition = "\x06\x0e\x2b\x34\x02\x05\x01\x01\x0d\x01\x02\x01\x01"sv;
-constexpr std::size_t kHead = 64;
+constexpr std::size_t kMxfHead = 64;
 
 class MxfWalk : public Walk {
   public:
-    MxfWalk() : Walk(kHead) {}
+    MxfWalk() : Walk(kMxfHead) {}
 
   private:
     void visit(Bytes bytes, bool last) override {

@@ -9,14 +9,15 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 256 * 1024;
+constexpr std::size_t kProgramPortion = 256 * 1024;
 constexpr std::size_t kLargestPacket = 6 + 65535;
-constexpr std::uint64_t kLeastPacks = 10, kLeastPackets = 48;  // either is enough: some write a pack a second
-constexpr std::uint64_t kSector = 512;
-constexpr std::size_t kFilling = 8;      // zeros at the end of a packet
-constexpr double kClock = 90000;         // ticks a second
-constexpr double kBackwards = 0.5;       // seconds that the clock goes back where another recording begins
-constexpr double kLongestSilence = 0.7;  // seconds between packs (2.7.2)
+constexpr std::uint64_t kLeastPacks = 10,
+                        kLeastProgramPackets = 48;  // either is enough: some write a pack a second
+constexpr std::uint64_t kProgramSector = 512;
+constexpr std::size_t kFilling = 8;  // zeros at the end of a packet
+constexpr double kClock = 90000;     // ticks a second
+constexpr double kBackwards = 0.5;   // seconds that the clock goes back where another recording begins
+constexpr double kLongestProgramSilence = 0.7;  // seconds between packs (2.7.2)
 constexpr std::uint8_t kPack = 0xba, kEnd = 0xb9, kSystem = 0xbb;
 
 bool startCode(Bytes bytes) {
@@ -48,7 +49,7 @@ std::optional<Pack> readPack(Bytes bytes) {
 
 class ProgramWalk : public Walk {
   public:
-    ProgramWalk() : Walk(kPortion) {}
+    ProgramWalk() : Walk(kProgramPortion) {}
 
   private:
     bool takesAny() const override { return true; }
@@ -70,13 +71,13 @@ class ProgramWalk : public Walk {
             if (rest[3] == kPack) {
                 if (rest.size() < 14) break;
                 const auto pack = readPack(rest);
-                const bool another = pack && packs_ > 0 && (position() + at) % kSector == 0 &&
+                const bool another = pack && packs_ > 0 && (position() + at) % kProgramSector == 0 &&
                                      pack->clock + kBackwards < clock_;
                 if (!pack || another || (packs_ > 0 && pack->version != version_)) {
                     advance(at);
                     return close();
                 }
-                if (packs_ > 0 && (pack->clock < clock_ || pack->clock > clock_ + kLongestSilence))
+                if (packs_ > 0 && (pack->clock < clock_ || pack->clock > clock_ + kLongestProgramSilence))
                     ++clockJumps_;
                 version_ = pack->version;
                 if (packs_ > 0) longestStep_ = std::max(longestStep_, pack->clock - clock_);
@@ -100,7 +101,7 @@ class ProgramWalk : public Walk {
                     const auto end = rest.first(length).last(std::min<std::size_t>(length, kFilling));
                     filledUp_ = std::all_of(end.begin(), end.end(), [](auto byte) { return byte == 0; });
                 }
-                if (packs_ > 0 && ++packets_ == kLeastPackets) accept();
+                if (packs_ > 0 && ++packets_ == kLeastProgramPackets) accept();
             } else {
                 advance(at);
                 return close();
@@ -132,7 +133,7 @@ class ProgramWalk : public Walk {
     std::optional<double> first_;
 };
 
-bool matches(Bytes head) {
+bool looksLikeProgram(Bytes head) {
     const auto pack = readPack(head);
     if (!pack) return false;
     const auto next = slice(head, pack->length, 4);
@@ -141,7 +142,7 @@ bool matches(Bytes head) {
 }
 
 // A pack or a packet, and another start code where it ends.
-std::optional<std::size_t> firstRecord(Bytes bytes) {
+std::optional<std::size_t> firstProgramRecord(Bytes bytes) {
     for (std::size_t at = 0; at + 18 < bytes.size(); ++at) {
         const auto rest = bytes.subspan(at);
         if (!startCode(rest) || rest[3] < kPack) continue;
@@ -156,8 +157,8 @@ std::optional<std::size_t> firstRecord(Bytes bytes) {
 }  // namespace
 
 const Format& programFormat() {
-    static const PlainFormat format("program", {{"mpg", Kind::Video, "mpg", {"mpeg", "vob", "mod"}}}, matches,
-                                    makeMeasure<ProgramWalk>, true, firstRecord);
+    static const PlainFormat format("program", {{"mpg", Kind::Video, "mpg", {"mpeg", "vob", "mod"}}},
+                                    looksLikeProgram, makeMeasure<ProgramWalk>, true, firstProgramRecord);
     return format;
 }
 

@@ -12,14 +12,14 @@ namespace {
 
 constexpr std::size_t kPacket = 188, kTimedPacket = 192;
 constexpr std::uint8_t kSync = 0x47;
-constexpr std::size_t kPortion = 1024 * kTimedPacket;
-constexpr std::uint64_t kLeastPackets = 40;
+constexpr std::size_t kTransportPortion = 1024 * kTimedPacket;
+constexpr std::uint64_t kLeastTransportPackets = 40;
 constexpr std::uint64_t kUnit = 32;  // timed packets, 6144 bytes
-constexpr std::uint64_t kSector = 512;
+constexpr std::uint64_t kTransportSector = 512;
 constexpr std::uint16_t kTable = 0, kNull = 0x1fff;
 constexpr std::size_t kBeginning = 16384;
-constexpr double kTicks = 90000;                  // of the clock, a second
-constexpr std::uint64_t kLongestSilence = 90000;  // ticks
+constexpr double kTicks = 90000;                           // of the clock, a second
+constexpr std::uint64_t kLongestTransportSilence = 90000;  // ticks
 
 // How far in front of the sync byte a packet begins; nothing when `head` holds no run of packets.
 std::optional<std::size_t> prefixIn(Bytes head) {
@@ -39,7 +39,7 @@ std::uint16_t pidOf(Bytes packet) {
 
 class TransportWalk : public Walk {
   public:
-    TransportWalk() : Walk(kPortion) {}
+    TransportWalk() : Walk(kTransportPortion) {}
 
   private:
     void visit(Bytes bytes, bool last) override;
@@ -68,7 +68,7 @@ class TransportWalk : public Walk {
 };
 
 bool TransportWalk::beginsAnother(Bytes packet, std::uint64_t at) const {
-    if (pidOf(packet) != kTable || at % kSector != 0 || at == 0) return false;
+    if (pidOf(packet) != kTable || at % kTransportSector != 0 || at == 0) return false;
     const auto known = counters_.find(kTable);
     return known != counters_.end() && (packet[3] & 15U) != ((known->second + 1U) & 15U);
 }
@@ -95,7 +95,8 @@ void TransportWalk::followClock(Bytes packet) {
     const auto now = at(6) << 25 | at(7) << 17 | at(8) << 9 | at(9) << 1 | at(10) >> 7;
     const auto known = clocks_.find(pidOf(packet));
     const bool told = (packet[5] & 0x80U) != 0;
-    if (known != clocks_.end() && !told && (now < known->second || now - known->second > kLongestSilence))
+    if (known != clocks_.end() && !told &&
+        (now < known->second || now - known->second > kLongestTransportSilence))
         ++clockJumps_;
     if (known != clocks_.end() && now > known->second)
         longestStep_ = std::max(longestStep_, now - known->second);
@@ -132,7 +133,7 @@ void TransportWalk::visit(Bytes bytes, bool last) {
         follow(packet);
         followClock(packet);
         gather(packet);
-        if (++packets_ == kLeastPackets) accept();
+        if (++packets_ == kLeastTransportPackets) accept();
         at += size;
     }
     advance(at);
@@ -156,7 +157,7 @@ void TransportWalk::describe(Measured& into) {
     }
 }
 
-bool matches(Bytes head) {
+bool looksLikeTransport(Bytes head) {
     const auto prefix = prefixIn(head);
     if (!prefix || head.size() < *prefix + 4) return false;
     // A recording begins with its tables, or with what a recorder says of itself.
@@ -166,7 +167,7 @@ bool matches(Bytes head) {
     return begins && (pid == kTable || pid == 0x10 || pid == 0x11 || pid == 0x12 || pid == 0x1f);
 }
 
-std::optional<std::size_t> firstRecord(Bytes bytes) {
+std::optional<std::size_t> firstTransportRecord(Bytes bytes) {
     for (const auto size : {kPacket, kTimedPacket}) {
         for (std::size_t first = 0; first < size && first + 4 * size < bytes.size(); ++first) {
             bool all = true;
@@ -183,8 +184,8 @@ std::optional<std::size_t> firstRecord(Bytes bytes) {
 
 const Format& transportFormat() {
     static const PlainFormat format(
-        "transport", {{"m2ts", Kind::Video, "m2ts", {"mts"}}, {"ts", Kind::Video, "ts", {"tod"}}}, matches,
-        makeMeasure<TransportWalk>, true, firstRecord);
+        "transport", {{"m2ts", Kind::Video, "m2ts", {"mts"}}, {"ts", Kind::Video, "ts", {"tod"}}},
+        looksLikeTransport, makeMeasure<TransportWalk>, true, firstTransportRecord);
     return format;
 }
 

@@ -15,7 +15,7 @@ namespace {
 
 using namespace isobmff;
 
-constexpr std::size_t kHead = 64;
+constexpr std::size_t kPictureHead = 64;
 constexpr std::uint64_t kLargestIndex = 16U << 20;
 constexpr std::uint64_t kLargestExif = 1U << 20;
 constexpr std::string_view kJxlSignature{"\0\0\0\x0cJXL \r\n\x87\n", 12};
@@ -42,7 +42,7 @@ class PictureMeasure : public Measure {
   public:
     std::optional<Want> want() const override {
         switch (phase_) {
-            case Phase::Header: return Want{position_, kHead};
+            case Phase::Header: return Want{position_, kPictureHead};
             case Phase::Index: return Want{position_, static_cast<std::size_t>(box_.size)};
             case Phase::Exif: return Want{exif_.offset, static_cast<std::size_t>(exif_.length)};
             case Phase::Over: break;
@@ -198,7 +198,7 @@ Measured PictureMeasure::finish() {
     return result;
 }
 
-bool matches(Bytes head) {
+bool looksLikeCodedPicture(Bytes head) {
     if (startsWith(head, kJxlSignature)) return true;
     const auto box = readBoxHeader(head);
     if (!box || box->type != fourCc("ftyp") || box->size < 16 || box->size > 4096) return false;
@@ -213,7 +213,7 @@ const Format& isoPictureFormat() {
                                      {"avif", Kind::Photo, "avif"},
                                      {"cr3", Kind::Photo, "cr3"},
                                      {"jxl", Kind::Photo, "jxl"}},
-                                    matches, makeMeasure<PictureMeasure>);
+                                    looksLikeCodedPicture, makeMeasure<PictureMeasure>);
     return format;
 }
 

@@ -12,7 +12,7 @@
 namespace dreskel::jpeg {
 namespace {
 
-constexpr std::size_t kPortion = 256 * 1024;
+constexpr std::size_t kJpegPortion = 256 * 1024;
 constexpr std::uint32_t kThumbnailSide = 320;
 constexpr std::size_t kMapLength = 64;
 
@@ -22,9 +22,9 @@ class JpegMeasure : public Measure {
 
     std::optional<Want> want() const override {
         switch (phase_) {
-            case Phase::Picture: return Want{position_, kPortion};
-            case Phase::Tail: return Want{position_, kPortion};
-            case Phase::Further: return Want{position_, kPortion};
+            case Phase::Picture: return Want{position_, kJpegPortion};
+            case Phase::Tail: return Want{position_, kJpegPortion};
+            case Phase::Further: return Want{position_, kJpegPortion};
             case Phase::Appended: return appended_.want(end_);
             case Phase::Over: break;
         }
@@ -32,7 +32,7 @@ class JpegMeasure : public Measure {
     }
 
     void give(Bytes bytes) override {
-        const bool last = bytes.size() < kPortion;
+        const bool last = bytes.size() < kJpegPortion;
         if (position_ == 0) metadata_ = readMetadata(bytes);
         switch (phase_) {
             case Phase::Picture: picture(bytes, last); break;

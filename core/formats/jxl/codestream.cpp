@@ -9,11 +9,11 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 16 * 1024, kMostPortion = 8U << 20;
+constexpr std::size_t kCodestreamPortion = 16 * 1024, kMostPortion = 8U << 20;
 
 class JxlWalk : public Walk {
   public:
-    JxlWalk() : Walk(kPortion) {}
+    JxlWalk() : Walk(kCodestreamPortion) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -27,7 +27,7 @@ class JxlWalk : public Walk {
         // What is proven is a file even if its end is gone.
         if (proven_ || (frame.last && !preview)) accept();
         ++frames_;
-        ask(kPortion);
+        ask(kCodestreamPortion);
         advance(skip_ + frame.headLength + frame.sectionsLength);
         skip_ = 0;
         if (frame.last && !preview) close();
@@ -66,7 +66,7 @@ class JxlWalk : public Walk {
     bool began_ = false, proven_ = false;
 };
 
-bool matches(Bytes head) {
+bool looksLikeCodestream(Bytes head) {
     if (!startsWith(head, "\xff\x0a")) return false;
     LowBits bits(head);
     return jxl::readHeader(bits).has_value() || !bits.ok();
@@ -75,7 +75,8 @@ bool matches(Bytes head) {
 }  // namespace
 
 const Format& jxlFormat() {
-    static const PlainFormat format("jxl", {{"jxl", Kind::Photo, "jxl"}}, matches, makeMeasure<JxlWalk>);
+    static const PlainFormat format("jxl", {{"jxl", Kind::Photo, "jxl"}}, looksLikeCodestream,
+                                    makeMeasure<JxlWalk>);
     return format;
 }
 

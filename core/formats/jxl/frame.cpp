@@ -7,7 +7,7 @@
 namespace dreskel::jxl {
 namespace {
 
-constexpr int kHalfFloat = 16;
+constexpr int kHalfFloatBits = 16;
 constexpr std::uint64_t kMostSections = 1U << 16;
 constexpr std::uint64_t kNear = 64 * 1024;  // bytes
 
@@ -98,12 +98,12 @@ void readBlendingAndUse(LowBits& bits, const Header& header, Head& head) {
 // F.3
 bool passFilters(LowBits& bits, bool modular) {
     if (bits.flag()) return true;
-    if (bits.flag() && bits.flag()) pass(bits, 6 * kHalfFloat);
+    if (bits.flag() && bits.flag()) pass(bits, 6 * kHalfFloatBits);
     if (bits.number(2) > 0) {
-        if (!modular && bits.flag()) pass(bits, 8 * kHalfFloat);
-        if (bits.flag()) pass(bits, 5 * kHalfFloat);
-        if (bits.flag()) pass(bits, (modular ? 3 : 4) * kHalfFloat);
-        if (modular) pass(bits, kHalfFloat);
+        if (!modular && bits.flag()) pass(bits, 8 * kHalfFloatBits);
+        if (bits.flag()) pass(bits, 5 * kHalfFloatBits);
+        if (bits.flag()) pass(bits, (modular ? 3 : 4) * kHalfFloatBits);
+        if (modular) pass(bits, kHalfFloatBits);
     }
     return passExtensions(bits);
 }
@@ -245,14 +245,14 @@ bool beginsRight(LowBits& bits, const Head& head, bool& proven) {
     // Patches and splines come in front, and are not followed.
     if ((head.flags & (kPatches | kSplines)) != 0) return true;
     if ((head.flags & kNoise) != 0) pass(bits, std::uint64_t{8} * 10);
-    if (!bits.flag()) pass(bits, 3 * kHalfFloat);
+    if (!bits.flag()) pass(bits, 3 * kHalfFloatBits);
     if (!head.modular) {
         number(bits, {{{1, 11}, {2049, 11}, {4097, 12}, {8193, 16}}});
         number(bits, {{{16, 0}, {1, 5}, {1, 8}, {1, 16}}});
         if (!passBlockContexts(bits)) return false;
         if (!bits.flag()) {  // how colours go together (I.2.3)
             number(bits, {{{84, 0}, {256, 0}, {2, 8}, {258, 16}}});
-            pass(bits, 2 * kHalfFloat + 16);
+            pass(bits, 2 * kHalfFloatBits + 16);
         }
     }
     return !bits.flag() || passTree(bits, proven);

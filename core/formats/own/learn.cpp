@@ -9,7 +9,7 @@
 namespace dreskel::own {
 namespace {
 
-constexpr std::size_t kHead = Format::kHead;
+constexpr std::size_t kLearnHead = Format::kHead;
 constexpr std::size_t kTail = 64;
 constexpr std::size_t kMostFixed = 48;  // of the beginning; more would tell single cameras apart, or days
 constexpr std::size_t kMostEnd = 16;
@@ -80,7 +80,7 @@ Result<Sample> readSample(const std::string& path) {
         file.read(reinterpret_cast<char*>(bytes.data()), static_cast<std::streamsize>(count));
         return bytes;
     };
-    sample.head = part(0, std::min<std::uint64_t>(kHead, sample.size));
+    sample.head = part(0, std::min<std::uint64_t>(kLearnHead, sample.size));
     const auto tail = std::min<std::uint64_t>(kTail, sample.size);
     sample.tail = part(sample.size - tail, tail);
     return sample;

@@ -9,14 +9,14 @@
 namespace dreskel::own {
 namespace {
 
-constexpr std::size_t kPortion = 1 << 20;
+constexpr std::size_t kOwnPortion = 1 << 20;
 constexpr std::size_t kLeastFixed = 4;     // fewer bytes are met by chance on every card
 constexpr std::size_t kLeastFixedEnd = 3;  // an end is looked for in one file only
 constexpr std::uint64_t kMostBytes = 1ULL << 40;
 
 class OwnWalk : public Walk {
   public:
-    explicit OwnWalk(const Definition& definition) : Walk(kPortion), definition_(definition) {}
+    explicit OwnWalk(const Definition& definition) : Walk(kOwnPortion), definition_(definition) {}
 
   private:
     void visit(Bytes bytes, bool last) override {

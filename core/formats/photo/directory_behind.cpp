@@ -11,7 +11,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 1 << 20;
+constexpr std::size_t kDirectoryPortion = 1 << 20;
 constexpr std::uint64_t kMostBytes = 256ULL << 20;
 constexpr std::size_t kMostEntries = 64;
 constexpr std::size_t kHeapEntry = 10;         // type, length, offset
@@ -22,7 +22,7 @@ constexpr std::size_t kOverlap = 16 + kMostEntries * kSectionEntry;
 
 class DirectoryBehindWalk : public Walk {
   public:
-    DirectoryBehindWalk() : Walk(kPortion) {}
+    DirectoryBehindWalk() : Walk(kDirectoryPortion) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -108,7 +108,7 @@ class DirectoryBehindWalk : public Walk {
     std::uint32_t width_ = 0, height_ = 0;
 };
 
-bool matches(Bytes head) {
+bool looksLikeDirectoryBehind(Bytes head) {
     if (startsWith(head, "FOVb")) return head.size() > 8 && head[6] >= 2 && head[6] <= 4 && head[7] == 0;
     return (startsWith(head, "II") || startsWith(head, "MM")) && startsWith(slice(head, 6, 8), "HEAPCCDR");
 }
@@ -117,8 +117,8 @@ bool matches(Bytes head) {
 
 const Format& directoryBehindFormat() {
     static const PlainFormat format("directory-behind",
-                                    {{"crw", Kind::Photo, "crw"}, {"x3f", Kind::Photo, "x3f"}}, matches,
-                                    makeMeasure<DirectoryBehindWalk>);
+                                    {{"crw", Kind::Photo, "crw"}, {"x3f", Kind::Photo, "x3f"}},
+                                    looksLikeDirectoryBehind, makeMeasure<DirectoryBehindWalk>);
     return format;
 }
 

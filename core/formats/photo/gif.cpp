@@ -9,7 +9,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 64 * 1024;
+constexpr std::size_t kGifPortion = 64 * 1024;
 
 std::uint64_t tableSize(std::uint8_t flags) {
     return (flags & 0x80U) != 0 ? 3ULL << ((flags & 7U) + 1) : 0;
@@ -17,7 +17,7 @@ std::uint64_t tableSize(std::uint8_t flags) {
 
 class GifWalk : public Walk {
   public:
-    GifWalk() : Walk(kPortion) {}
+    GifWalk() : Walk(kGifPortion) {}
 
   private:
     bool takesAny() const override { return true; }
@@ -107,7 +107,7 @@ void GifWalk::describe(Measured& into) {
     if (pictures_ == 0) into.accepted = false;
 }
 
-bool matches(Bytes head) {
+bool looksLikeGif(Bytes head) {
     if (!startsWith(head, "GIF89a") && !startsWith(head, "GIF87a")) return false;
     ByteReader reader(head.subspan(6), Endian::Little);
     const auto width = reader.u16();
@@ -118,7 +118,7 @@ bool matches(Bytes head) {
 }  // namespace
 
 const Format& gifFormat() {
-    static const PlainFormat format("gif", {{"gif", Kind::Photo, "gif"}}, matches, makeMeasure<GifWalk>);
+    static const PlainFormat format("gif", {{"gif", Kind::Photo, "gif"}}, looksLikeGif, makeMeasure<GifWalk>);
     return format;
 }
 

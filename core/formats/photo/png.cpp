@@ -11,12 +11,12 @@ namespace dreskel {
 namespace {
 
 constexpr std::string_view kSignature = "\x89PNG\r\n\x1a\n";
-constexpr std::size_t kPortion = 64 * 1024;
+constexpr std::size_t kPngPortion = 64 * 1024;
 constexpr std::uint32_t kLongestChunk = 0x7fffffff;
 
 class PngWalk : public Walk {
   public:
-    PngWalk() : Walk(kPortion) {}
+    PngWalk() : Walk(kPngPortion) {}
 
   private:
     bool takesAny() const override { return true; }
@@ -88,14 +88,14 @@ void PngWalk::describe(Measured& into) {
     into.description.codec = "PNG";
 }
 
-bool matches(Bytes head) {
+bool looksLikePng(Bytes head) {
     return startsWith(head, kSignature) && startsWith(slice(head, 12, 4), "IHDR") && head[11] == 13;
 }
 
 }  // namespace
 
 const Format& pngFormat() {
-    static const PlainFormat format("png", {{"png", Kind::Photo, "png"}}, matches, makeMeasure<PngWalk>);
+    static const PlainFormat format("png", {{"png", Kind::Photo, "png"}}, looksLikePng, makeMeasure<PngWalk>);
     return format;
 }
 

@@ -14,7 +14,7 @@ using tiff::Area;
 using tiff::AreaCheck;
 
 constexpr std::size_t kMostMedia = 1000;
-constexpr std::size_t kPortion = 64 * 1024;
+constexpr std::size_t kTiffPortion = 64 * 1024;
 
 class TiffMeasure : public Measure {
   public:
@@ -54,7 +54,7 @@ std::optional<Measure::Want> TiffMeasure::want() const {
         const bool asks = layout_->mayBePadded() && padding_ == Padding::Unasked;
         return asks ? std::optional(Want{layout_->end(), 1}) : std::nullopt;
     }
-    const auto most = taken_ == area->range.offset ? AreaCheck::kFirst : kPortion;
+    const auto most = taken_ == area->range.offset ? AreaCheck::kFirst : kTiffPortion;
     return Want{taken_, static_cast<std::size_t>(std::min<std::uint64_t>(most, area->range.end() - taken_))};
 }
 
@@ -138,7 +138,7 @@ Measured TiffMeasure::finish() {
     }
     return result;
 }
-bool matches(Bytes head) {
+bool looksLikeTiff(Bytes head) {
     const bool little = startsWith(head, {"II*\0", 4}) || startsWith(head, "IIRO") ||
                         startsWith(head, "IIRS") || startsWith(head, {"IIU\0", 4});
     const bool big = startsWith(head, {"MM\0*", 4}) || startsWith(head, "MMOR");
@@ -167,7 +167,7 @@ const Format& tiffFormat() {
                                      {"3fr", Kind::Photo, "3fr"},
                                      {"iiq", Kind::Photo, "iiq"},
                                      {"erf", Kind::Photo, "erf"}},
-                                    matches, makeMeasure<TiffMeasure>);
+                                    looksLikeTiff, makeMeasure<TiffMeasure>);
     return format;
 }
 

@@ -10,7 +10,7 @@ namespace dreskel::riff {
 namespace {
 
 constexpr std::size_t kHeadLength = 1024;
-constexpr std::size_t kPortion = 256 * 1024;
+constexpr std::size_t kWavPortion = 256 * 1024;
 constexpr std::size_t kMapLength = 64;
 
 constexpr std::uint64_t kLongestUnclosed = 16ULL << 30;
@@ -39,7 +39,7 @@ class WavMeasure : public Measure {
             case Phase::Chunk: return Want{position_, kHeadLength};
             case Phase::Samples:
                 return Want{sampleAt_, static_cast<std::size_t>(
-                                           std::min<std::uint64_t>(kPortion, dataEnd_ - sampleAt_))};
+                                           std::min<std::uint64_t>(kWavPortion, dataEnd_ - sampleAt_))};
             case Phase::Over: break;
         }
         return std::nullopt;
@@ -175,7 +175,7 @@ void WavMeasure::chunk(Bytes bytes) {
 
 void WavMeasure::samples(Bytes bytes) {
     check_->feed(bytes);
-    cutOff_ = bytes.size() < std::min<std::uint64_t>(kPortion, dataEnd_ - sampleAt_);
+    cutOff_ = bytes.size() < std::min<std::uint64_t>(kWavPortion, dataEnd_ - sampleAt_);
     sampleAt_ += bytes.size();
     if (sampleAt_ < dataEnd_ && !cutOff_ && (closed_ || !check_->isOver())) return;
     check_->finish();

@@ -9,7 +9,7 @@ namespace dreskel::riff {
 namespace {
 
 constexpr std::size_t kFrames = 400;  // looked at on each side
-constexpr std::size_t kLeastFrames = 64;
+constexpr std::size_t kLeastWaveformFrames = 64;
 constexpr std::size_t kOrder = 16;
 constexpr double kAlike = 4;             // how many times rougher one side may be than the other
 constexpr std::size_t kAtTheBorder = 3;  // frames that a jump shows in when the next is foretold from two
@@ -71,7 +71,8 @@ std::optional<Neighbourhood> neighbourhoodOf(Bytes before, Bytes behind, const P
     around.border = around.bytes.size() / frame;
     around.bytes.insert(around.bytes.end(), behind.begin(), behind.end());
     around.frames = around.bytes.size() / frame;
-    if (around.border < kLeastFrames || around.frames < around.border + kLeastFrames) return std::nullopt;
+    if (around.border < kLeastWaveformFrames || around.frames < around.border + kLeastWaveformFrames)
+        return std::nullopt;
     return around;
 }
 
@@ -187,7 +188,7 @@ double suddenness(Bytes before, Bytes behind, const PcmCheck::Layout& layout, st
 double suddennessWithin(Bytes samples, const PcmCheck::Layout& layout) {
     const auto frame = std::size_t{layout.bytesPerSample} * layout.channels;
     const auto frames = samples.size() / frame;
-    constexpr std::size_t kAside = 2 * kLeastFrames;
+    constexpr std::size_t kAside = 2 * kLeastWaveformFrames;
     if (frames < 3 * kAside) return 0;
     std::size_t at = 0;
     double most = 0;

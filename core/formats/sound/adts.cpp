@@ -9,13 +9,13 @@ namespace {
 
 using sound::adtsFrame;
 
-constexpr std::size_t kPortion = 64 * 1024;
-constexpr std::uint64_t kLeastFrames = 12;
+constexpr std::size_t kAdtsPortion = 64 * 1024;
+constexpr std::uint64_t kLeastAdtsFrames = 12;
 constexpr std::size_t kHeader = 9;
 
 class AdtsWalk : public Walk {
   public:
-    AdtsWalk() : Walk(kPortion) {}
+    AdtsWalk() : Walk(kAdtsPortion) {}
 
   private:
     bool takesAny() const override { return true; }
@@ -32,7 +32,7 @@ class AdtsWalk : public Walk {
                 return closeRun(length_, rest);
             }
             first_ = first_.value_or(*frame);
-            if (++frames_ == kLeastFrames) accept();
+            if (++frames_ == kLeastAdtsFrames) accept();
             samples_ += frame->samples;
             length_ = frame->length;
             at += length_;

@@ -8,7 +8,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 16 * 1024;
+constexpr std::size_t kAmrPortion = 16 * 1024;
 constexpr std::string_view kNarrow = "#!AMR\n";
 constexpr std::string_view kWide = "#!AMR-WB\n";
 using Lengths = std::array<std::uint8_t, 16>;
@@ -17,7 +17,7 @@ using Lengths = std::array<std::uint8_t, 16>;
 constexpr Lengths kNarrowFrames{13, 14, 16, 18, 20, 21, 27, 32, 6, 0, 0, 0, 0, 0, 0, 1};
 constexpr Lengths kWideFrames{18, 24, 33, 37, 41, 47, 51, 59, 61, 6, 0, 0, 0, 0, 1, 1};
 constexpr double kFramesASecond = 50;
-constexpr std::uint64_t kLeastFrames = 10;
+constexpr std::uint64_t kLeastAmrFrames = 10;
 // A frame's first byte passes by chance once in twenty times.
 constexpr std::size_t kFramesThatTell = 12;
 
@@ -49,7 +49,7 @@ std::optional<std::size_t> firstFrame(Bytes bytes) {
 
 class AmrWalk : public Walk {
   public:
-    AmrWalk() : Walk(kPortion) {}
+    AmrWalk() : Walk(kAmrPortion) {}
 
   private:
     bool takesAny() const override { return true; }
@@ -71,7 +71,7 @@ class AmrWalk : public Walk {
             if (at + length > bytes.size()) break;
             lastFrame_ = length;
             at += length;
-            if (++frames_ == kLeastFrames) accept();
+            if (++frames_ == kLeastAmrFrames) accept();
         }
         advance(at);
         if (last) closeRun(2 * lastFrame_, {});

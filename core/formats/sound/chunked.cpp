@@ -10,7 +10,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kHead = 128;
+constexpr std::size_t kChunkedHead = 128;
 
 bool printable(Bytes name) {
     return name.size() == 4 &&
@@ -28,7 +28,7 @@ double extended(Bytes bytes) {
 
 class AiffWalk : public Walk {
   public:
-    AiffWalk() : Walk(kHead) {}
+    AiffWalk() : Walk(kChunkedHead) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -77,7 +77,7 @@ class AiffWalk : public Walk {
 
 class CafWalk : public Walk {
   public:
-    CafWalk() : Walk(kHead) {}
+    CafWalk() : Walk(kChunkedHead) {}
 
   private:
     void visit(Bytes bytes, bool last) override {

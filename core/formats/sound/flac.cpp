@@ -9,12 +9,12 @@ namespace {
 
 using sound::FlacOutcome;
 
-constexpr std::size_t kPortion = 256 * 1024;
+constexpr std::size_t kFlacPortion = 256 * 1024;
 constexpr std::size_t kLargestPortion = 4 << 20;
 
 class FlacWalk : public Walk {
   public:
-    FlacWalk() : Walk(kPortion) {}
+    FlacWalk() : Walk(kFlacPortion) {}
 
   private:
     bool takesAny() const override { return true; }

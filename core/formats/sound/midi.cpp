@@ -6,7 +6,7 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kHead = 32;
+constexpr std::size_t kMidiHead = 32;
 constexpr std::uint64_t kLargestTrack = 16 << 20;
 
 // A number of seven bits a byte, at most four bytes.
@@ -60,7 +60,7 @@ bool isTrack(Bytes track) {
 
 class MidiWalk : public Walk {
   public:
-    MidiWalk() : Walk(kHead) {}
+    MidiWalk() : Walk(kMidiHead) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -80,7 +80,7 @@ class MidiWalk : public Walk {
         accept();
         if (!isTrack(bytes.subspan(8, static_cast<std::size_t>(length))))
             damage("a track of it holds foreign events");
-        ask(kHead);
+        ask(kMidiHead);
         advance(8 + length);
         if (--tracks_ == 0) close();
     }

@@ -12,9 +12,9 @@ namespace {
 using sound::Frame;
 using sound::mpegFrame;
 
-constexpr std::size_t kPortion = 64 * 1024;
-constexpr std::uint64_t kLeastFrames = 12;  // a third of a second
-constexpr std::uint64_t kTagLength = 128;   // ID3v1
+constexpr std::size_t kMpegAudioPortion = 64 * 1024;
+constexpr std::uint64_t kLeastMpegAudioFrames = 12;  // a third of a second
+constexpr std::uint64_t kTagLength = 128;            // ID3v1
 constexpr std::uint64_t kLargestTag = 64U << 20;
 
 std::optional<std::uint64_t> tagAtFront(Bytes bytes) {
@@ -31,7 +31,7 @@ std::optional<std::uint64_t> tagAtFront(Bytes bytes) {
 
 class MpegAudioWalk : public Walk {
   public:
-    MpegAudioWalk() : Walk(kPortion) {}
+    MpegAudioWalk() : Walk(kMpegAudioPortion) {}
 
   private:
     void visit(Bytes bytes, bool last) override;
@@ -99,7 +99,7 @@ void MpegAudioWalk::visit(Bytes bytes, bool last) {
         first_ = first_.value_or(*frame);
         if (!header) {
             ++frames_;
-            if (frames_ == kLeastFrames) accept();
+            if (frames_ == kLeastMpegAudioFrames) accept();
         }
         length_ = frame->length;
         at += length_;
@@ -135,7 +135,7 @@ void MpegAudioWalk::describe(Measured& into) {
     into.mediaData.push_back({soundAt_, into.length - soundAt_});
 }
 
-bool matches(Bytes head) {
+bool looksLikeMpegAudio(Bytes head) {
     if (tagAtFront(head)) return true;
     const auto frame = mpegFrame(head);
     // Without a tag only layer III stands alone on cards.
@@ -145,8 +145,9 @@ bool matches(Bytes head) {
 }  // namespace
 
 const Format& mpegAudioFormat() {
-    static const PlainFormat format("mp3", {{"mp3", Kind::Audio, "mp3"}}, matches, makeMeasure<MpegAudioWalk>,
-                                    true, [](Bytes bytes) { return sound::firstFrameIn(bytes, mpegFrame); });
+    static const PlainFormat format("mp3", {{"mp3", Kind::Audio, "mp3"}}, looksLikeMpegAudio,
+                                    makeMeasure<MpegAudioWalk>, true,
+                                    [](Bytes bytes) { return sound::firstFrameIn(bytes, mpegFrame); });
     return format;
 }
 

@@ -10,7 +10,7 @@ namespace dreskel {
 namespace {
 
 constexpr std::size_t kLargestPage = 27 + 255 + 255 * 255;
-constexpr std::size_t kPortion = 2 * (kLargestPage + 1);
+constexpr std::size_t kOggPortion = 2 * (kLargestPage + 1);
 
 // CRC-32 with the polynomial 04C11DB7, from the top bit, nothing inverted (RFC 3533, section 6).
 std::uint32_t checksum(Bytes page) {
@@ -33,7 +33,7 @@ std::uint32_t checksum(Bytes page) {
 
 class OggWalk : public Walk {
   public:
-    OggWalk() : Walk(kPortion) {}
+    OggWalk() : Walk(kOggPortion) {}
 
   private:
     bool takesAny() const override { return true; }
@@ -136,7 +136,7 @@ void OggWalk::describe(Measured& into) {
     into.mediaData.push_back({0, into.length});
 }
 
-bool matches(Bytes head) {
+bool looksLikeOgg(Bytes head) {
     return startsWith(head, "OggS") && head.size() > 5 && head[4] == 0 && (head[5] & 2U) != 0;
 }
 
@@ -147,7 +147,7 @@ const Format& oggFormat() {
                                     {{"ogg", Kind::Audio, "ogg", {"oga", "spx"}},
                                      {"opus", Kind::Audio, "opus"},
                                      {"ogv", Kind::Video, "ogv"}},
-                                    matches, makeMeasure<OggWalk>);
+                                    looksLikeOgg, makeMeasure<OggWalk>);
     return format;
 }
 

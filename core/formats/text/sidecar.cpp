@@ -10,10 +10,10 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kPortion = 64 * 1024;
+constexpr std::size_t kSidecarPortion = 64 * 1024;
 constexpr std::size_t kLargestPacket = 16 << 20;
 constexpr std::size_t kLargestBlock = 16 * 1024;
-constexpr std::uint64_t kSector = 512;
+constexpr std::uint64_t kSidecarSector = 512;
 constexpr std::string_view kByteOrderMark = "\xef\xbb\xbf";
 
 std::string_view textOf(Bytes bytes) {
@@ -96,7 +96,7 @@ std::optional<Subtitle> subtitleAt(std::string_view text) {
 
 class PacketWalk : public Walk {
   public:
-    PacketWalk() : Walk(kPortion) {}
+    PacketWalk() : Walk(kSidecarPortion) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -127,7 +127,7 @@ class PacketWalk : public Walk {
 
 class SubtitleWalk : public Walk {
   public:
-    SubtitleWalk() : Walk(kPortion) {}
+    SubtitleWalk() : Walk(kSidecarPortion) {}
 
   private:
     void visit(Bytes bytes, bool last) override {
@@ -150,8 +150,8 @@ class SubtitleWalk : public Walk {
             accept();
             if (text[at - 1] != '\n' && at < text.size()) {  // its last line was never ended
                 const auto line = text.rfind('\n', at - 1) + 1;
-                const auto sector = (position() + at) / kSector * kSector;
-                const bool slack = text[at] == 0 && (position() + at) % kSector != 0;
+                const auto sector = (position() + at) / kSidecarSector * kSidecarSector;
+                const bool slack = text[at] == 0 && (position() + at) % kSidecarSector != 0;
                 cut_ = !slack && sector > position() + line;
                 if (cut_) at = static_cast<std::size_t>(sector - position());
                 advance(at);

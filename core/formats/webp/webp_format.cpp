@@ -120,14 +120,15 @@ class WebpWalk : public Walk {
     bool lossless_ = false, loose_ = false;
 };
 
-bool matches(Bytes head) {
+bool looksLikeWebp(Bytes head) {
     return startsWith(head, "RIFF") && startsWith(slice(head, 8, 4), "WEBP") && isChunk(slice(head, 12, 4));
 }
 
 }  // namespace
 
 const Format& webpFormat() {
-    static const PlainFormat format("webp", {{"webp", Kind::Photo, "webp"}}, matches, makeMeasure<WebpWalk>);
+    static const PlainFormat format("webp", {{"webp", Kind::Photo, "webp"}}, looksLikeWebp,
+                                    makeMeasure<WebpWalk>);
     return format;
 }
 
