@@ -15,6 +15,7 @@
 #include <optional>
 #include <vector>
 
+#include "base/bytes.h"
 #include "base/control.h"
 #include "base/range.h"
 #include "source/card_view.h"
@@ -28,7 +29,9 @@ class Pool {
     struct Spot {
         static constexpr std::uint8_t kNone = 255;
         std::uint64_t at = 0;
+        std::uint32_t head = kNoHead;  // among those that are kept
         std::uint8_t restart = kNone;
+        static constexpr std::uint32_t kNoHead = UINT32_MAX;
     };
     // `cluster`: bytes; `origin`: where on the source one of them begins. Looks at every cluster of `free`
     // once.
@@ -40,6 +43,9 @@ class Pool {
     bool free(std::uint64_t at) const { return free_.contains(at); }
     // Whether it may hold coded data of a photo.
     bool fits(std::uint64_t at) const { return fit_.contains(at); }
+    // What a cluster begins with, kept from the one look at it: of most wrong places more is not wanted.
+    // Empty for those of a large card that there was no room for.
+    Bytes head(const Spot& spot) const;
     // Whether nothing of these places has been taken.
     bool allFree(const std::vector<ByteRange>& places) const;
     // Taken by a photo that has been put together.
@@ -52,6 +58,8 @@ class Pool {
     bool visitFree(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;
 
   private:
+    static constexpr std::size_t kHead = 1024, kMostHeads = 98304;  // bytes; clusters
+
     void list();
 
     std::uint32_t cluster_;
@@ -59,6 +67,7 @@ class Pool {
     RangeSet free_, fit_;
     std::vector<Spot> spots_;                // of fit_, in order of place
     std::vector<Spot> beginnings_, others_;  // the same in two parts
+    std::shared_ptr<const std::vector<std::uint8_t>> heads_;
 };
 
 struct PhotoJoinLimits {

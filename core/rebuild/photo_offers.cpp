@@ -12,6 +12,8 @@ using jpeg::StreamDecoder;
 
 // How far a place is tried before it is compared with others, in clusters.
 constexpr std::uint64_t kTrial = 6;
+// Between two looks at a seam whose row is not all there yet, in bytes.
+constexpr std::size_t kLook = 1024;
 // Where nothing goes up and down.
 constexpr double kSmooth = 0.25;
 // Places that go on so far, and fit so well, make further looking unnecessary.
@@ -41,6 +43,8 @@ struct Rivals {
 constexpr Rivals kOfTwoPieces{0.1, 3}, kOfMore{0.3, 0};
 // By how much further rows may smooth a seam.
 constexpr double kSmoothed = 0.3;
+// And by how much the rest of the row.
+constexpr double kInPart = 2.5;
 // Of a large card no more places than about that are held against a join, from all over it: a third of a
 // second.
 constexpr std::size_t kHeldAgainst = 65536;
@@ -77,7 +81,7 @@ bool takenBy(const std::vector<ByteRange>& places, std::uint64_t at) {
 
 // Most wrong places show within a row of the picture: a cluster is looked at in small portions.
 std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<ByteRange>& places,
-                                   const Pool::Spot& spot, std::uint64_t joinAt, double hopeless) {
+                                   const Pool::Spot& spot, jpeg::SeamWatch& seam, double hopeless) {
     const auto& before = state.decoder;
     if (before.betweenBytes()) {
         const bool numbered = spot.restart != Pool::Spot::kNone;
@@ -89,7 +93,7 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
     found.at = spot.at;
     const auto cluster = pool_.cluster();
     const auto look = [&] {
-        const auto seen = jpeg::lookAtSeam(trial.frame(), planes_, trial.codedDataAt(), joinAt);
+        const auto seen = seam.look(trial);
         found.seam = seen.seam;
         found.strain = seen.strain;
     };
@@ -100,20 +104,25 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
     for (auto at = spot.at; found.clusters < kTrial; at += cluster) {
         found.allThere = at != spot.at && (!pool_.fits(at) || takenBy(places, at));
         if (found.allThere) break;
-        for (std::uint64_t from = 0; from < cluster; from += jpeg::DcPlanes::kMarkStep) {
-            const auto portion = MutableBytes(buffer_).first(
-                std::min<std::uint64_t>(jpeg::DcPlanes::kMarkStep, cluster - from));
-            const auto got = card_.read(at + from, portion);
-            const auto outcome = trial.feed(Bytes(buffer_).first(got), false);
-            if (outcome == StreamDecoder::State::Broken)
-                return found.clusters == 0 ? std::nullopt : std::optional(found);
-            if (outcome == StreamDecoder::State::Ended) {
-                found.ended = true;
-                return found;
+        for (std::uint64_t from = 0; from < cluster;) {
+            auto portion = at == spot.at && from == 0 ? pool_.head(spot) : Bytes();
+            if (portion.empty()) portion = readOn(at, from);
+            from += portion.size();
+            while (!portion.empty()) {
+                const bool looking = found.seam == Seam::NotYetDecoded;
+                const auto part = portion.first(looking ? std::min(portion.size(), kLook) : portion.size());
+                portion = portion.subspan(part.size());
+                const auto outcome = trial.feed(part, false);
+                if (outcome == StreamDecoder::State::Broken)
+                    return found.clusters == 0 ? std::nullopt : std::optional(found);
+                if (outcome == StreamDecoder::State::Ended) {
+                    found.ended = true;
+                    return found;
+                }
+                if (!looking) continue;
+                look();
+                if (found.strain > hopeless) return std::nullopt;
             }
-            if (found.seam != Seam::NotYetDecoded) continue;
-            look();
-            if (found.strain > hopeless) return std::nullopt;
         }
         ++found.clusters;
         // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
@@ -127,6 +136,16 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
     return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
 }
 
+// Up to the next mark; zeros where the card ends.
+Bytes Offers::readOn(std::uint64_t cluster, std::uint64_t from) {
+    const auto length =
+        std::min(jpeg::DcPlanes::kMarkStep - from % jpeg::DcPlanes::kMarkStep, pool_.cluster() - from);
+    const auto into = MutableBytes(buffer_).first(length);
+    std::fill(into.begin() + static_cast<std::ptrdiff_t>(card_.read(cluster + from, into)), into.end(),
+              std::uint8_t{0});
+    return into;
+}
+
 const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vector<ByteRange>& places,
                                        std::uint64_t joinAt, bool quick, bool& leftOut) {
     std::vector<std::uint64_t> way;
@@ -136,6 +155,7 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
     std::erase_if(best, [&](const Offer& each) { return !pool_.fits(each.at); });
     if (!all && (!quick || best.empty())) {
         best.clear();
+        jpeg::SeamWatch seam(planes_, joinAt);
         bool enough = false;
         const auto convinced = [&] {
             return std::any_of(best.begin(), best.end(), [](const Offer& each) { return each.convinces(); });
@@ -146,7 +166,7 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
                 if (tired_()) return true;
                 if (quick && ++visited % kAtOnce == 0 && convinced()) return enough = true;
                 if (spot.at == state.at || takenBy(places, spot.at)) return false;
-                auto each = tried(state, places, spot, joinAt);
+                auto each = tried(state, places, spot, seam);
                 if (!each) return false;
                 if (which == Pool::Which::Beginnings) each->likely += kBeginning;
                 best.push_back(*each);
@@ -178,13 +198,13 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
                       std::uint64_t joinAt) {
     if (state.decoder.scans() > 1) return false;
     const auto& [asWell, borne] = places.size() > 2 ? kOfMore : kOfTwoPieces;
+    // That it ends with the last block is one chance in some hundreds: among a thousand ends no proof.
+    const bool shown = chosen.seam == Seam::Fits;
     const auto rivals = [&](const Offer& other) {
-        if (chosen.ended) return other.ended;
-        if (chosen.seam == Seam::Fits)
-            return other.seam == Seam::Fits && other.strain <= chosen.strain + asWell;
-        return other.ended || other.reach() >= std::min(chosen.reach(), kConvincing);
+        if (other.ended) return true;
+        if (shown) return other.seam == Seam::Fits && other.strain <= chosen.strain + asWell;
+        return !chosen.ended && other.reach() >= std::min(chosen.reach(), kConvincing);
     };
-    const bool shown = chosen.seam == Seam::Fits && !chosen.ended;
     const auto hopeless = shown ? std::min(kHopeless, chosen.strain + asWell + kSmoothed) : kHopeless;
     // Of its own pieces one in the middle might change places with this one.
     const auto apart = [&](std::uint64_t at) {
@@ -195,6 +215,7 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
         }
         return !takenBy(places, at);
     };
+    jpeg::SeamWatch seam(planes_, joinAt, kInPart * hopeless);
     const auto began = Patience::worked();
     const auto until = began + forRivals_;
     const auto stride = std::max<std::size_t>(1, pool_.size() / kHeldAgainst);
@@ -204,7 +225,7 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
             const bool passedOver = number++ % stride != 0 && !takenBy(places, spot.at);
             if (passedOver || !apart(spot.at)) return false;
             if (control_.stopped() || Patience::worked() > until) return true;
-            const auto other = tried(state, places, spot, joinAt, hopeless);
+            const auto other = tried(state, places, spot, seam, hopeless);
             // A copy of the photo, or what is left of one, says the same.
             if (other && rivals(*other) && !sameBytes(spot.at, chosen)) ++count;
             return count > borne;

@@ -86,7 +86,8 @@ class Offers {
   private:
     // Nothing where it does not go on, or its first rows strain by more than `hopeless`.
     std::optional<Offer> tried(const PhotoState& state, const std::vector<ByteRange>& places,
-                               const Pool::Spot& spot, std::uint64_t joinAt, double hopeless = kHopeless);
+                               const Pool::Spot& spot, jpeg::SeamWatch& seam, double hopeless = kHopeless);
+    Bytes readOn(std::uint64_t cluster, std::uint64_t from);
     // As far as `chosen` was tried.
     bool sameBytes(std::uint64_t at, const Offer& chosen);
 

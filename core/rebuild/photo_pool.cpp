@@ -31,6 +31,7 @@ Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t clu
            const Control& control)
     : cluster_(cluster), origin_(origin % cluster) {
     std::vector<std::uint8_t> block(cluster);
+    auto heads = std::make_shared<std::vector<std::uint8_t>>();
     for (const auto& range : free) {
         free_.add(range);
         const auto behind =
@@ -38,14 +39,24 @@ Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t clu
         auto at = range.offset + (behind == 0 ? 0 : cluster - behind);
         for (; at + 512 <= range.end() && !control.stopped(); at += cluster) {
             const auto got = card.read(at, block);
-            Spot spot{at, Spot::kNone};
+            Spot spot{at};
             if (!mayGoOn(Bytes(block).first(got), spot.restart)) continue;
+            if (got >= kHead && heads->size() < kMostHeads * kHead) {
+                spot.head = static_cast<std::uint32_t>(heads->size() / kHead);
+                heads->insert(heads->end(), block.begin(), block.begin() + kHead);
+            }
             fit_.add({at, cluster});
             spots_.push_back(spot);
         }
     }
+    heads_ = std::move(heads);
     std::sort(spots_.begin(), spots_.end(), [](const Spot& a, const Spot& b) { return a.at < b.at; });
     list();
+}
+
+Bytes Pool::head(const Spot& spot) const {
+    if (spot.head == Spot::kNoHead) return {};
+    return Bytes(*heads_).subspan(std::size_t{spot.head} * kHead, kHead);
 }
 
 bool Pool::allFree(const std::vector<ByteRange>& places) const {

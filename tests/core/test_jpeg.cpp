@@ -357,6 +357,48 @@ class TestJpeg : public QObject {
         }
         QVERIFY2(told > 20, qPrintable(QString::number(told)));
     }
+    // Rows of another place are given up within the row, the photo's own never; and what is said of a whole
+    // row is what is said when it is looked at for the first time.
+    void aSeamIsWatchedWhileItIsDecoded_data() { aPhotosOwnRowsFitFromTheFirst_data(); }
+    void aSeamIsWatchedWhileItIsDecoded() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        jpeg::DcPlanes planes;
+        StreamDecoder decoder(&planes);
+        int told = 0, wrong = 0, early = 0;
+        const auto last = std::min<std::size_t>(file.size(), 300000) / 4096 - 8;
+        for (std::size_t cut = 4096; cut < last * 4096; cut += 4096) {
+            if (decoder.feed(slice(file, cut - 4096, 4096), false) != StreamDecoder::State::Hungry) break;
+            if (decoder.codedDataAt() == 0 || decoder.codedDataAt() + 4096 > cut) continue;
+            const auto place = planes.place();
+            for (const std::size_t elsewhere : {std::size_t{0}, last * 2048}) {
+                planes.goBackTo(place);
+                auto trial = decoder;
+                jpeg::SeamWatch watch(planes, cut);
+                jpeg::SeamLook look{jpeg::Seam::NotYetDecoded};
+                std::size_t fed = 0;
+                const auto from = elsewhere == 0 ? cut : (cut + elsewhere) % (last * 4096);
+                for (; fed < 8 * 4096 && look.seam == jpeg::Seam::NotYetDecoded && look.strain == 0;
+                     fed += 512) {
+                    if (trial.feed(slice(file, from + fed, 512), false) != StreamDecoder::State::Hungry)
+                        break;
+                    look = watch.look(trial);
+                }
+                const bool own = elsewhere == 0;
+                // Rougher than usual it may be, until the rows behind it are there.
+                QVERIFY2(!own || look.strain < 1.5,
+                         qPrintable(QStringLiteral("%1: %2 after %3").arg(cut).arg(look.strain).arg(fed)));
+                told += own && look.seam == jpeg::Seam::Fits ? 1 : 0;
+                wrong += !own && look.strain > 1 ? 1 : 0;
+                early += !own && look.strain > 1 && look.seam == jpeg::Seam::NotYetDecoded ? 1 : 0;
+                if (fed % 4096 != 0 || look.seam == jpeg::Seam::NotYetDecoded) continue;
+                const auto again = jpeg::lookAtSeam(trial.frame(), planes, trial.codedDataAt(), cut);
+                if (again.seam != jpeg::Seam::NotYetDecoded) QCOMPARE(again.seam, look.seam);
+            }
+        }
+        QVERIFY2(told > 10 && wrong > 5 && early > 0,
+                 qPrintable(QStringLiteral("%1 %2 %3").arg(told).arg(wrong).arg(early)));
+    }
     // In its own order it fits wherever anything can be told; with some clusters left out it does not.
     void laterScansOfAProgressivePhotoShowASeam() {
         const auto file = mediaFile(QStringLiteral("patchy.jpg"));

@@ -129,6 +129,8 @@ class TestPhotoJoins : public QObject {
         for (const auto which : {rebuild::Pool::Which::Beginnings, rebuild::Pool::Which::Others}) {
             pool.visit(which, firstRows * kSmallCluster, [&](const rebuild::Pool::Spot& spot) {
                 const auto bytes = slice(layout.bytes, spot.at, kSmallCluster);
+                const auto head = pool.head(spot);
+                if (head.empty() || !std::equal(head.begin(), head.end(), bytes.begin())) return true;
                 auto first = rebuild::Pool::Spot::kNone;
                 for (std::size_t at = 0; at + 1 < bytes.size() && first == rebuild::Pool::Spot::kNone; ++at) {
                     if (bytes[at] == 0xff && bytes[at + 1] >= 0xd0 && bytes[at + 1] <= 0xd7)
@@ -171,7 +173,10 @@ class TestPhotoJoins : public QObject {
                 }
                 QVERIFY(!pool.visit(which, from * kSmallCluster, [&](const rebuild::Pool::Spot& spot) {
                     visited.push_back(spot.at);
-                    return false;
+                    const auto head = pool.head(spot);
+                    return head.size() != 1024 ||
+                           !std::equal(head.begin(), head.end(),
+                                       layout.bytes.begin() + static_cast<std::ptrdiff_t>(spot.at));
                 }));
                 QVERIFY(visited == expected);
                 // And no further than it is asked.

@@ -20,9 +20,9 @@ constexpr double kSeamApart = 3.0;
 constexpr double kSeamLoose = 0.08;
 constexpr double kSpread = 1.5;
 constexpr std::uint64_t kLeastSeam = 8;  // MCUs
-// Of a row that is not all decoded yet.
-constexpr std::uint64_t kLeastPart = 48;  // MCUs
-constexpr double kPastDoubt = 4.0;        // strain
+// Of a row that is not all decoded yet; of so few MCUs only how far they are from those above tells.
+constexpr std::uint64_t kLeastPart = 48, kGlimpse = 16;  // MCUs
+constexpr double kPastDoubt = 4.0;                       // strain
 // The same of the numbers of coefficients: rows that are told by, how much they vary, how alike neighbouring
 // rows are at least, and by what share of that a seam may differ beside chance.
 constexpr std::size_t kLeastBusy = 24;  // blocks
@@ -190,76 +190,154 @@ SeamLook lookAtBusyness(const Frame& frame, const DcPlanes& planes, std::uint64_
     return {strain > 1 ? Seam::DoesNotFit : Seam::Fits, strain};
 }
 
+// Rows above MCU `from` that are compared with theirs.
+std::uint64_t rowsBefore(const Frame& frame, std::uint64_t from) {
+    return std::min<std::uint64_t>(kRowsAround, (from - 1) / frame.mcusWide - 1);
+}
+
+bool wholeRows(const Frame& frame, std::size_t component) {
+    return frame.components[component].paddedWide == frame.mcusWide * frame.components[component].h;
+}
+
+std::size_t componentsOf(const Frame& frame, const DcPlanes& planes) {
+    return std::min(frame.components.size(), planes.planes.size());
+}
+
+void compare(UsualAbove::Rows& usual, const Fit& row) {
+    usual.step = std::max(usual.step, row.step);
+    if (row.spread > kSpread) usual.correlation = std::min(usual.correlation, row.correlation);
+}
+
+UsualAbove usualAbove(const Frame& frame, const DcPlanes& planes, std::uint64_t from) {
+    const std::uint64_t wide = frame.mcusWide;
+    const auto before = rowsBefore(frame, from);
+    UsualAbove usual;
+    for (std::size_t i = 0; i < componentsOf(frame, planes) && wholeRows(frame, i); ++i) {
+        auto& rows = usual.components.emplace_back();
+        for (std::uint64_t back = 1; back <= before; ++back)
+            compare(rows, fitOf(frame, planes.planes[i], frame.components[i], from - 1 - back * wide,
+                                from - 1 - (back - 1) * wide));
+    }
+    return usual;
+}
+
 // How MCUs `from` to `to`, a row at most, fit what is above them, against the rows before and, as far as
 // `reached`, behind them. Nothing where there is no row to compare with.
-std::optional<SeamLook> compareRow(const Frame& frame, const DcPlanes& planes, std::uint64_t from,
-                                   std::uint64_t to, std::uint64_t reached) {
+std::optional<SeamLook> compareRow(const Frame& frame, const DcPlanes& planes, const UsualAbove& above,
+                                   std::uint64_t from, std::uint64_t to, std::uint64_t reached) {
     const std::uint64_t wide = frame.mcusWide;
-    const auto before = std::min<std::uint64_t>(kRowsAround, (from - 1) / wide - 1);
     const auto behind =
         reached < from + wide ? 0 : std::min<std::uint64_t>(kRowsAround, (reached - from) / wide - 1);
-    if (before == 0 && behind == 0) return std::nullopt;
+    if (rowsBefore(frame, from) == 0 && behind == 0) return std::nullopt;
     bool told = false;
     double strain = 0;
-    for (std::size_t i = 0; i < frame.components.size() && i < planes.planes.size(); ++i) {
-        const auto& component = frame.components[i];
-        if (component.paddedWide != frame.mcusWide * component.h) return SeamLook{};
+    for (std::size_t i = 0; i < componentsOf(frame, planes); ++i) {
+        if (!wholeRows(frame, i)) return SeamLook{};
         const auto fit = [&](std::uint64_t first, std::uint64_t last) {
-            return fitOf(frame, planes.planes[i], component, first, last);
+            return fitOf(frame, planes.planes[i], frame.components[i], first, last);
         };
         const auto seam = fit(from, to);
-        double step = 0;
-        double correlation = 1;
-        const auto compare = [&](const Fit& usual) {
-            step = std::max(step, usual.step);
-            if (usual.spread > kSpread) correlation = std::min(correlation, usual.correlation);
-        };
-        for (std::uint64_t back = 1; back <= before; ++back)
-            compare(fit(from - 1 - back * wide, from - 1 - (back - 1) * wide));
-        for (std::uint64_t on = 1; on <= behind; ++on) compare(fit(from + on * wide, from + (on + 1) * wide));
-        strain = std::max(strain, seam.step / (kSeamTimes * step + kSeamLevels));
+        auto usual = above.components[i];
+        for (std::uint64_t on = 1; on <= behind; ++on)
+            compare(usual, fit(from + on * wide, from + (on + 1) * wide));
+        strain = std::max(strain, seam.step / (kSeamTimes * usual.step + kSeamLevels));
         if (seam.spread > kSpread) {
-            strain = std::max(strain, (1 - seam.correlation) / (kSeamApart * (1 - correlation) + kSeamLoose));
+            strain = std::max(strain,
+                              (1 - seam.correlation) / (kSeamApart * (1 - usual.correlation) + kSeamLoose));
             told = true;
         }
     }
     return SeamLook{strain > 1 ? Seam::DoesNotFit : told ? Seam::Fits : Seam::CannotTell, strain};
 }
 
-}  // namespace
-
-SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
-                    bool complete) {
-    if (planes.planes.empty() || frame.mcusWide < 4 || byte <= scanStart || byte % DcPlanes::kMarkStep != 0)
-        return {};
-    const auto number = byte / DcPlanes::kMarkStep;
-    const auto index = number - (scanStart / DcPlanes::kMarkStep + 1);
-    const bool firstScanOver = complete || !planes.later.empty();
-    if (index >= planes.marks.size()) {
-        if (!firstScanOver) return {Seam::NotYetDecoded, 0};
-        if (planes.later.empty()) return {Seam::CannotTell, 0, 0};
-        return lookAtBusyness(frame, planes, number, complete);
+// How far MCUs `from` to `to` are from what is above them; 0 where there is no row to compare with.
+double glimpse(const Frame& frame, const DcPlanes& planes, const UsualAbove& above, std::uint64_t from,
+               std::uint64_t to) {
+    if (rowsBefore(frame, from) == 0) return 0;
+    double strain = 0;
+    for (std::size_t i = 0; i < above.components.size(); ++i) {
+        const auto part = fitOf(frame, planes.planes[i], frame.components[i], from, to);
+        strain = std::max(strain, part.step / (kSeamTimes * above.components[i].step + kSeamLevels));
     }
+    return strain;
+}
+
+// A seam in the first scan, behind MCU `from` - 1. `reached`: MCUs that are decoded.
+template <class Above>
+SeamLook lookAtRow(const Frame& frame, const DcPlanes& planes, std::uint64_t from, std::uint64_t reached,
+                   bool firstScanOver, double pastDoubt, const Above& above) {
     const std::uint64_t wide = frame.mcusWide;
     const auto all = wide * frame.mcusHigh;
-    // The MCU in which the join lies belongs to neither side.
-    const auto from = planes.marks[index] + 1;
     const auto to = std::min(from + wide, all);
-    const auto reached = firstScanOver ? all : planes.marks.back();
     const auto rows = static_cast<double>(all - std::min(all, from)) / static_cast<double>(wide);
     if (from <= wide || to < from + std::min<std::uint64_t>(wide, kLeastSeam))
         return {Seam::CannotTell, 0, rows};
     if (reached < to) {
         // Of a part of the row only what is past all doubt is said.
-        if (reached < from + std::max(wide / 4, kLeastPart)) return {Seam::NotYetDecoded, 0};
-        const auto part = compareRow(frame, planes, from, reached, reached);
-        return {Seam::NotYetDecoded, part && part->strain > kPastDoubt ? part->strain : 0};
+        if (reached < from + kGlimpse) return {Seam::NotYetDecoded, 0};
+        const auto length = reached - from, least = std::max(wide / 4, kLeastPart);
+        if (length < least) {
+            // An edge of the picture's own may fill so little of a row.
+            const auto strain = glimpse(frame, planes, above(from), from, reached);
+            const auto doubt = std::sqrt(static_cast<double>(least) / static_cast<double>(length));
+            return {Seam::NotYetDecoded, strain > pastDoubt * doubt ? strain : 0};
+        }
+        const auto part = compareRow(frame, planes, above(from), from, reached, reached);
+        return {Seam::NotYetDecoded, part && part->strain > pastDoubt ? part->strain : 0};
     }
-    auto look = compareRow(frame, planes, from, to, reached);
+    auto look = compareRow(frame, planes, above(from), from, to, reached);
     // What is usual in this picture cannot be said yet: of the first rows there are none before it.
     if (!look) return {firstScanOver ? Seam::CannotTell : Seam::NotYetDecoded, 0, rows};
     look->rows = rows;
     return *look;
+}
+
+// The mark of the first scan at `byte`: how many there are before it.
+std::uint64_t markOf(std::uint64_t scanStart, std::uint64_t byte) {
+    return byte / DcPlanes::kMarkStep - (scanStart / DcPlanes::kMarkStep + 1);
+}
+
+bool cannotLook(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte) {
+    return planes.planes.empty() || frame.mcusWide < 4 || byte <= scanStart ||
+           byte % DcPlanes::kMarkStep != 0;
+}
+
+}  // namespace
+
+SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
+                    bool complete) {
+    if (cannotLook(frame, planes, scanStart, byte)) return {};
+    const auto index = markOf(scanStart, byte);
+    const bool firstScanOver = complete || !planes.later.empty();
+    if (index >= planes.marks.size()) {
+        if (!firstScanOver) return {Seam::NotYetDecoded, 0};
+        if (planes.later.empty()) return {Seam::CannotTell, 0, 0};
+        return lookAtBusyness(frame, planes, byte / DcPlanes::kMarkStep, complete);
+    }
+    // The MCU in which the join lies belongs to neither side.
+    const auto from = planes.marks[index] + 1;
+    const auto reached = firstScanOver ? std::uint64_t{frame.mcusWide} * frame.mcusHigh : planes.marks.back();
+    return lookAtRow(frame, planes, from, reached, firstScanOver, kPastDoubt,
+                     [&](std::uint64_t at) { return usualAbove(frame, planes, at); });
+}
+
+SeamLook SeamWatch::look(const StreamDecoder& decoder) {
+    const auto& frame = decoder.frame();
+    const auto scanStart = decoder.codedDataAt();
+    if (cannotLook(frame, planes_, scanStart, byte_)) return {};
+    const auto index = markOf(scanStart, byte_);
+    if (!planes_.later.empty() || index >= planes_.marks.size())
+        return lookAtSeam(frame, planes_, scanStart, byte_);
+    const auto from = planes_.marks[index] + 1;
+    const auto above = [&](std::uint64_t at) -> const UsualAbove& {
+        if (from_ != at) above_ = usualAbove(frame, planes_, at);
+        from_ = at;
+        return above_;
+    };
+    const bool over = decoder.scans() > 1;
+    return lookAtRow(frame, planes_, from,
+                     over ? std::uint64_t{frame.mcusWide} * frame.mcusHigh : decoder.mcu(), over,
+                     std::min(pastDoubt_, kPastDoubt), above);
 }
 
 Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,

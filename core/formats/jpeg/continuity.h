@@ -3,7 +3,9 @@
 // the rows above.
 #pragma once
 
+#include <limits>
 #include <optional>
+#include <vector>
 
 #include "formats/jpeg/stream_decoder.h"
 
@@ -39,5 +41,36 @@ SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t sc
                     bool complete = false);
 Seam seamAt(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
             bool complete = false);
+
+// What is usual in the picture above a seam: how much rows differ from the row above them at most, and how
+// well they go with it at least, of each component.
+struct UsualAbove {
+    struct Rows {
+        double step = 0;  // levels
+        double correlation = 1;
+    };
+    std::vector<Rows> components;
+};
+
+// Looks at one seam again and again while one place after another is tried behind it: what stands above it is
+// looked at once. Told as soon as the decoder is past the row, not only at its next mark. The planes must
+// outlive it; what is decoded up to the seam must not change.
+class SeamWatch {
+  public:
+    // `byte`: as in lookAtSeam(). `pastDoubt`: the strain from which on a part of a row is enough to say that
+    // it does not fit, where the usual one is larger.
+    SeamWatch(const DcPlanes& planes, std::uint64_t byte,
+              double pastDoubt = std::numeric_limits<double>::infinity())
+        : planes_(planes), byte_(byte), pastDoubt_(pastDoubt) {}
+    // `decoder` writes to the planes.
+    SeamLook look(const StreamDecoder& decoder);
+
+  private:
+    const DcPlanes& planes_;
+    std::uint64_t byte_;
+    double pastDoubt_;
+    std::uint64_t from_ = 0;  // the first MCU behind the seam; 0: it was not looked at yet
+    UsualAbove above_;
+};
 
 }  // namespace dreskel::jpeg
