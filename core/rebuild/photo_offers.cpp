@@ -117,7 +117,8 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
                     return found.clusters == 0 ? std::nullopt : std::optional(found);
                 if (outcome == StreamDecoder::State::Ended) {
                     found.ended = true;
-                    return found;
+                    look();
+                    return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
                 }
                 if (!looking) continue;
                 look();
@@ -203,7 +204,7 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
     const auto rivals = [&](const Offer& other) {
         if (other.ended) return true;
         if (shown) return other.seam == Seam::Fits && other.strain <= chosen.strain + asWell;
-        return !chosen.ended && other.reach() >= std::min(chosen.reach(), kConvincing);
+        return other.reach() >= std::min(chosen.ended ? kConvincing : chosen.reach(), kConvincing);
     };
     const auto hopeless = shown ? std::min(kHopeless, chosen.strain + asWell + kSmoothed) : kHopeless;
     // Of its own pieces one in the middle might change places with this one.

@@ -91,9 +91,12 @@ FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<st
         // itself.
         if (finding.kind == Kind::Photo && finding.start() % grid.cluster != grid.origin) continue;
         for (const auto& piece : finding.pieces) {
-            // With the rest of its last cluster.
-            const auto clusters = (piece.length + grid.cluster - 1) / grid.cluster * grid.cluster;
-            if (piece.from == PieceFrom::Card) free.remove({piece.offset, clusters});
+            if (piece.from != PieceFrom::Card) continue;
+            // With the rest of its last cluster; a stream may begin within one.
+            const auto into =
+                (piece.offset + piece.length + grid.cluster - grid.origin % grid.cluster) % grid.cluster;
+            const auto rest = into == 0 ? 0 : grid.cluster - into;
+            free.remove({piece.offset, piece.length + rest});
         }
     }
     return {free.ranges(), grid.cluster, grid.origin};
