@@ -276,7 +276,29 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
         decode(measured, worker.preview, piecesOf(task), worker);
     }
     if (measured.condition == Condition::Whole) lookIntoPadding(task, worker);
+    if (measured.condition == Condition::Whole && goesOnFromBefore(task, worker))
+        leaveUnproven(measured, "it goes on from what is before it: its beginning was not found");
     return std::nullopt;
+}
+
+// Any table of a stream may look like its beginning. Where its counters and its clock go on across it, what
+// is in front is the same recording, of which this is a piece.
+bool Examiner::goesOnFromBefore(const Task& task, Worker& worker) {
+    constexpr std::uint64_t look = 64 << 10;  // bytes, either way
+    const auto start = task.candidate.offset;
+    const auto before = static_cast<std::size_t>(std::min(look, start - std::min(start, span_.offset)));
+    if (!task.format->isStream() || !task.places.empty() || before == 0) return false;
+    if (worker.buffer.size() < before + look) worker.buffer.resize(before + look);
+    const auto got = card_.read(start - before, MutableBytes(worker.buffer).first(before + look));
+    const auto bytes = Bytes(worker.buffer).first(got);
+    const auto first = got > before ? task.format->firstRecordIn(bytes.first(before)) : std::nullopt;
+    if (!first) return false;
+    const auto measure = task.format->measure();
+    if (!measure->hasClock() || !measure->giveSome(bytes.subspan(*first))) return false;
+    constexpr double longestStep = 1;  // second
+    const auto join = before - *first;
+    return measure->sound() && measure->misfits() == 0 && measure->longestStep() < longestStep &&
+           measure->reached() > join + (got - before) / 2;
 }
 
 void Examiner::lookIntoPadding(Task& task, Worker& worker) {
