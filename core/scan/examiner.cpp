@@ -284,9 +284,9 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
 // Any table of a stream may look like its beginning. Where its counters and its clock go on across it, what
 // is in front is the same recording, of which this is a piece.
 bool Examiner::goesOnFromBefore(const Task& task, Worker& worker) {
-    constexpr std::uint64_t look = 64 << 10;  // bytes, either way
+    constexpr std::uint64_t back = 8 << 10, look = 64 << 10;  // bytes, and those behind its beginning
     const auto start = task.candidate.offset;
-    const auto before = static_cast<std::size_t>(std::min(look, start - std::min(start, span_.offset)));
+    const auto before = static_cast<std::size_t>(std::min(back, start - std::min(start, span_.offset)));
     if (!task.format->isStream() || !task.places.empty() || before == 0) return false;
     if (worker.buffer.size() < before + look) worker.buffer.resize(before + look);
     const auto got = card_.read(start - before, MutableBytes(worker.buffer).first(before + look));

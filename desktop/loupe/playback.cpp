@@ -5,6 +5,7 @@
 #include <QAudioSink>
 #include <QMediaDevices>
 
+#include "desktop/look/text.h"
 #include "desktop/looking.h"
 #include "desktop/sheet/thumbnails.h"
 

@@ -163,6 +163,72 @@ class TestScan : public QObject {
         }
     }
 
+    // A table may stand anywhere in a stream. What goes on from the packets in front of it is a piece; behind
+    // another recording, or noise, it is as whole as anyone can tell.
+    void aPieceOfAStreamIsNotARecording_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<std::size_t>("packet");
+        QTest::newRow("transport") << QStringLiteral("h264.ts") << std::size_t{188};
+        QTest::newRow("with times") << QStringLiteral("camcorder.m2ts") << std::size_t{192};
+    }
+    void aPieceOfAStreamIsNotARecording() {
+        QFETCH(QString, name);
+        QFETCH(std::size_t, packet);
+        const auto file = mediaFile(name);
+        const auto prefix = packet - 188;
+        // Packets of its own whose counters lead up to its first ones, or miss them by some.
+        const auto leading = [&](unsigned missed) {
+            std::map<unsigned, unsigned> next;  // the counter that comes behind, by stream
+            const auto pidAt = [&](const Buffer& bytes, std::size_t at) {
+                return (bytes[at + prefix + 1] & 0x1fU) << 8 | bytes[at + prefix + 2];
+            };
+            for (std::size_t at = 0; at + packet <= file.size(); at += packet)
+                next.try_emplace(pidAt(file, at), file[at + prefix + 3] & 15U);
+            Buffer front;
+            for (std::size_t at = packet; front.size() < 60 * packet; at += packet) {
+                const bool plain = (file[at + prefix + 3] & 0x30U) == 0x10;  // it tells no time
+                if (plain && pidAt(file, at) >= 0x20)
+                    front.insert(front.end(), file.begin() + static_cast<std::ptrdiff_t>(at),
+                                 file.begin() + static_cast<std::ptrdiff_t>(at + packet));
+            }
+            for (std::size_t at = front.size(); at > 0;) {
+                at -= packet;
+                auto& counter = next[pidAt(front, at)];
+                counter = (counter + 15U) & 15U;
+                front[at + prefix + 3] =
+                    static_cast<std::uint8_t>((front[at + prefix + 3] & 0xf0U) | ((counter + missed) & 15U));
+            }
+            return front;
+        };
+        ImageBuilder image;
+        std::vector<std::uint64_t> starts;
+        const auto lay = [&](const Buffer& front) {
+            auto bytes = randomBytes(16384 - front.size(), static_cast<unsigned>(starts.size()));
+            bytes.insert(bytes.end(), front.begin(), front.end());
+            bytes.insert(bytes.end(), file.begin(), file.end());
+            starts.push_back(image.add(bytes) + 16384);
+            image.addGap(65536);
+        };
+        lay({});
+        lay(leading(0));
+        lay(leading(5));
+        const auto card = fresh(QStringLiteral("piece"));
+        image.write(card);
+        const auto outcome = scan(openSource(card.toStdString()).value(), fresh(QStringLiteral("job")));
+        QVERIFY(outcome.status.ok());
+        const auto alone = at(outcome, starts[0]);
+        const auto piece = at(outcome, starts[1]);
+        const auto another = at(outcome, starts[2]);
+        QVERIFY(alone != nullptr && piece != nullptr && another != nullptr);
+        QCOMPARE(piece->condition, Condition::Partial);
+        QCOMPARE(piece->size(), std::uint64_t{file.size()});
+        QCOMPARE(another->condition, alone->condition);
+        const std::string missing = "its beginning was not found";
+        QVERIFY(piece->evidence.why.find(missing) != std::string::npos);
+        QVERIFY(another->evidence.why.find(missing) == std::string::npos);
+        QCOMPARE(alone->condition, Condition::Whole);
+    }
+
     void findsEveryContiguousFile() {
         const auto path = fresh(QStringLiteral("card"));
         const auto placed = build(path);
