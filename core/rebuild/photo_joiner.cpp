@@ -24,7 +24,7 @@ constexpr std::size_t kStates = 512, kStatesOfProgressive = 192;
 // So far back from where the data went wrong the end of a piece is looked for in any case. Coded data of
 // another photo may decode for a while before they stumble.
 constexpr std::size_t kBack = 24;
-// A further piece of a photo that cannot be completed is offered from so many clusters on.
+// Further pieces of a photo that cannot be completed are offered when they have so many clusters.
 constexpr std::uint64_t kLeastOfAPart = 4;
 // A seam rougher than that within a piece is taken for its end.
 constexpr double kTorn = 2.0;
@@ -161,7 +161,12 @@ Joiner::Judged Joiner::judge() {
 
 // Remembers the way in hand when it reaches further than any before it, and fits at every join.
 void Joiner::remember(const StreamDecoder& decoder, std::uint64_t lastLength) {
-    if (places_.size() < 2 || lastLength < kLeastOfAPart * pool_.cluster()) return;
+    const auto least = kLeastOfAPart * pool_.cluster();
+    if (places_.size() < 2 || lastLength < least) return;
+    // By clusters here and there one comes to anywhere.
+    if (std::any_of(places_.begin() + 1, places_.end() - 1,
+                    [least](const ByteRange& place) { return place.length < least; }))
+        return;
     std::uint64_t bytes = lastLength;
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) bytes += places_[i].length;
     if (bytes <= furthestBytes_ || decoder.scans() != 1) return;
