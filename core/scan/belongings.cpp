@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "scan/directory_book.h"
+
 namespace dreskel {
 namespace {
 
@@ -14,11 +16,6 @@ std::string lower(std::string text) {
         if (letter >= 'A' && letter <= 'Z') letter = static_cast<char>(letter + 32);
     }
     return text;
-}
-
-std::string lowerExtension(const std::string& name) {
-    const auto dot = name.rfind('.');
-    return dot == std::string::npos ? std::string() : lower(name.substr(dot + 1));
 }
 
 // "DCIM/100MILLS/mill0007" of a name with or without an extension.

@@ -6,9 +6,8 @@
 #include "formats/registry.h"
 
 namespace dreskel {
-namespace {
 
-std::string extensionOf(const std::string& name) {
+std::string lowerExtension(const std::string& name) {
     const auto dot = name.rfind('.');
     std::string extension = dot == std::string::npos ? std::string() : name.substr(dot + 1);
     for (auto& letter : extension) {
@@ -16,6 +15,8 @@ std::string extensionOf(const std::string& name) {
     }
     return extension;
 }
+
+namespace {
 
 // Kinds of files that are not walked yet, by the extensions that cameras and recorders give them.
 Kind kindOfExtension(const std::string& extension) {
@@ -53,7 +54,7 @@ std::uint64_t lengthOf(const Evidence& evidence) {
 
 // Whether a file of this family may be called so. Several families may share an extension.
 bool mayBeCalled(const std::string& name, const std::string& family) {
-    const auto extension = extensionOf(name);
+    const auto extension = lowerExtension(name);
     const auto* format = familyNamed(family);
     return format != nullptr && format->hasExtension(extension);
 }
@@ -61,7 +62,7 @@ bool mayBeCalled(const std::string& name, const std::string& family) {
 }  // namespace
 
 bool isFormatsName(const std::string& name) {
-    const auto extension = extensionOf(name);
+    const auto extension = lowerExtension(name);
     const auto& all = allFormats();
     return std::any_of(all.begin(), all.end(),
                        [&](const Format* family) { return family->hasExtension(extension); });
@@ -148,7 +149,7 @@ bool DirectoryBook::apply(Finding& finding) const {
 
 Finding DirectoryBook::promised(const RememberedFile& file) {
     Finding finding;
-    const auto extension = extensionOf(file.name);
+    const auto extension = lowerExtension(file.name);
     finding.kind = kindOfExtension(extension);
     finding.format = extension.empty() || extension.size() > 8 ? "unknown" : extension;
     if (extension == "jpg" || extension == "jpe") finding.format = "jpeg";

@@ -11,6 +11,9 @@
 
 namespace dreskel {
 
+// What stands behind the last dot of a name, in lower case.
+std::string lowerExtension(const std::string& name);
+
 // Not thread-safe, but for `placesAt`, which may be called while nothing is added.
 class DirectoryBook {
   public:
