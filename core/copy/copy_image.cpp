@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <filesystem>
 
 #include "base/aligned_buffer.h"
 #include "base/sha256.h"
@@ -66,7 +67,9 @@ Status hashFile(const std::string& path, bool direct, Control& control, Sha256& 
 Result<MapContent> contentFor(const std::string& image, const std::string& map, const CardIdentity& card,
                               bool& takenUp) {
     const bool haveImage = exists(image);
-    const bool haveMap = exists(map);
+    // A map is empty between its making and its first line; a kill then has lost nothing.
+    std::error_code unknown;
+    const bool haveMap = exists(map) && std::filesystem::file_size(map, unknown) != 0;
     takenUp = haveImage && haveMap;
     if (!haveImage && !haveMap) return MapContent{card, std::make_shared<CopyMap>(card.size), {}};
     if (haveImage && !haveMap) {
