@@ -421,7 +421,7 @@ class TestScan : public QObject {
             if (name == QLatin1String("bare.mp3")) continue;
             const bool told = std::any_of(finding->notes.begin(), finding->notes.end(),
                                           [](const auto& note) { return note == kNothingToCheckBy; });
-            if (told || name == QLatin1String("vp9.webm")) continue;  // see docs/formats.md
+            if (told) continue;
             QVERIFY2(finding->condition != Condition::Whole, qPrintable(name));
             QVERIFY2(!finding->why.empty(), qPrintable(name));
         }

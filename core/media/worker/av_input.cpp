@@ -149,8 +149,20 @@ CodecPointer AvInput::decoderFor(const AVStream& stream, int threads) const {
     return open(avcodec_find_decoder(stream.codecpar->codec_id), stream, threads);
 }
 
+namespace {
+
+// A second decoder of libav that looks at how the coding of a picture ends, where its own does not.
+const AVCodec* strictDecoder(AVCodecID id) {
+    if (id == AV_CODEC_ID_AV1) return strictAv1Decoder();
+    if (id == AV_CODEC_ID_VP9) return avcodec_find_decoder_by_name("libvpx-vp9");
+    if (id == AV_CODEC_ID_VP8) return avcodec_find_decoder_by_name("libvpx");
+    return nullptr;
+}
+
+}  // namespace
+
 CodecPointer AvInput::strictDecoderFor(const AVStream& stream) const {
-    const auto* strict = stream.codecpar->codec_id == AV_CODEC_ID_AV1 ? strictAv1Decoder() : nullptr;
+    const auto* strict = strictDecoder(stream.codecpar->codec_id);
     return strict != nullptr ? open(strict, stream, 1) : decoderFor(stream);
 }
 
