@@ -107,6 +107,8 @@ class Measure {
     virtual std::uint64_t wrongAt() const { return reached(); }
     // How often something did not follow from what came before (counters, clocks), though it was taken in.
     virtual std::uint64_t misfits() const { return 0; }
+    // How often, of these, something that was looked into closely was wrong.
+    virtual std::uint64_t contradictions() const { return 0; }
     // It began with something that only a beginning has, and not with any of its records.
     virtual bool knowsItsBeginning() const { return true; }
     // It says itself that it is over here, rather than that nothing more of it comes.
@@ -115,6 +117,8 @@ class Measure {
     virtual bool hasClock() const { return false; }
     virtual double longestStep() const { return 0; }
     virtual void forgetSteps() {}
+    // Each record has a time of its own, and since forgetSteps() these go on.
+    virtual bool recordTimesGoOn() const { return false; }
     // The first time that they told, in seconds.
     virtual std::optional<double> firstTime() const { return std::nullopt; }
 };

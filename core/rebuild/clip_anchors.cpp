@@ -1,6 +1,7 @@
 #include "rebuild/clip_anchors.h"
 
 #include <algorithm>
+#include <bit>
 
 #include "base/patience.h"
 #include "rebuild/witness.h"
@@ -92,8 +93,16 @@ class Finder {
             if (const auto known = map_.known(cluster)) {
                 anchor = {cluster, *known};
             } else if (goesOn(i, anchor)) {
-                anchor = {cluster, placeOf(anchor, cluster)};
-                map_.set(anchor.cluster, anchor.at);
+                const Anchor there{cluster, placeOf(anchor, cluster)};
+                const bool foreign = looks(witnesses_[i], there.at) == Looks::Foreign;
+                const auto elsewhere = foreign ? search(i, anchor) : std::nullopt;
+                if (elsewhere && looks(witnesses_[i], elsewhere->at) == Looks::Exact) {
+                    // Another piece lies where it would.
+                    map_.set(cluster, elsewhere->at);
+                    continue;
+                }
+                anchor = there;
+                foreign ? map_.doubt(cluster) : map_.set(cluster, there.at);
             } else if (const auto next = search(i, anchor)) {
                 anchor = *next;
                 map_.set(anchor.cluster, anchor.at);
@@ -150,6 +159,27 @@ class Finder {
 };
 
 }  // namespace
+
+std::uint64_t ClusterMap::grid() const {
+    constexpr std::uint64_t kLargest = 128 << 10;
+    constexpr std::size_t kNoChance = 12;  // as a power of two
+    const std::uint64_t cluster = pool_->cluster();
+    std::set<std::uint64_t> away;
+    for (const auto& [number, at] : at_) away.insert(at - number * cluster);
+    const auto alikeOn = [&](std::uint64_t grid) {
+        return std::ranges::all_of(away,
+                                   [&](std::uint64_t each) { return each % grid == *away.begin() % grid; });
+    };
+    auto coarsest = kLargest;
+    while (coarsest > cluster && !alikeOn(coarsest)) coarsest /= 2;
+    // That all lie alike on the coarsest must be improbable if clusters are half as large as they are taken
+    // for.
+    for (auto grid = coarsest; grid > cluster; grid /= 2) {
+        const auto power = static_cast<std::size_t>(std::bit_width(coarsest / grid));
+        if (!away.empty() && (away.size() - 1) * power >= kNoChance) return grid;
+    }
+    return cluster;
+}
 
 std::optional<ClusterMap> findAnchors(CardView& card, const ClipHead& head, const LooseIndex& index,
                                       std::uint64_t length, const ClipPool& pool, const SamplePlaces& samples,

@@ -26,6 +26,18 @@ class ClusterMap {
     // Free, and not this file's so far.
     bool open(std::uint64_t at) const { return pool_->free(at) && !used_.contains(at); }
     void use(std::uint64_t at) { used_.insert(at); }
+    void release(std::uint64_t at) { used_.erase(at); }
+    // What lies around a cluster seems to say where it is, but its own sample does not look like one there.
+    void doubt(std::uint64_t cluster) { doubtful_.insert(cluster); }
+    // Whether there is such a one behind one cluster and in front of another.
+    bool doubtfulBetween(std::uint64_t before, std::uint64_t behind) const {
+        const auto first = doubtful_.upper_bound(before);
+        return first != doubtful_.end() && *first < behind;
+    }
+    // Bytes of the clusters that the card seems to have, which are no smaller than the pool's: a piece keeps
+    // its place within one, so that all are away from where they would be in a file of one piece by a
+    // multiple.
+    std::uint64_t grid() const;
     // For trying: nothing is used by it.
     std::uint64_t& at(std::uint64_t cluster) { return at_[cluster]; }
     const std::map<std::uint64_t, std::uint64_t>& all() const { return at_; }
@@ -37,7 +49,7 @@ class ClusterMap {
   private:
     const ClipPool* pool_;
     std::map<std::uint64_t, std::uint64_t> at_;
-    std::set<std::uint64_t> used_;
+    std::set<std::uint64_t> used_, doubtful_;
 };
 
 // The same distance between file and card for a run of the file's clusters.

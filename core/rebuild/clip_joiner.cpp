@@ -5,8 +5,11 @@
 #include <deque>
 #include <map>
 #include <set>
+#include <span>
+#include <tuple>
 
 #include "base/patience.h"
+#include "rebuild/carrying.h"
 #include "rebuild/clip_anchors.h"
 
 namespace dreskel::rebuild {
@@ -14,11 +17,11 @@ namespace {
 
 // Clusters of a piece in which no sample begins; a longer stretch without one is missing, or was never there.
 constexpr std::uint64_t kMostStray = 1024;
-constexpr std::chrono::milliseconds kUnknown(8000);  // of processor time, for one such place
-constexpr std::uint64_t kCarries = 16 << 10;         // bytes that foreign data are not taken for a picture's
-constexpr std::uint64_t kUnnoticed = 128 << 10;      // and those that they may be
-constexpr std::size_t kLookedAt = 512;               // bytes of a cluster
-constexpr std::ptrdiff_t kManyBytes = 160;           // of 256; noise has 221 in so many
+constexpr std::uint64_t kOvershoots = 32 << 10;  // bytes that foreign data are seldom taken for a picture's
+constexpr std::size_t kNear = 64;                // places that are tried first, on each side of a join
+constexpr double kDoesNotGoOn = 1;               // of Trial::roughness
+constexpr std::size_t kLookedAt = 512;           // bytes of a cluster
+constexpr std::ptrdiff_t kManyBytes = 160;       // of 256; noise has 221 in so many
 constexpr std::uint64_t kMostBehind = 16 << 20;  // bytes of boxes behind a clip's last sample or its index
 // Over all joins that are told by decoding.
 constexpr int kRounds = 2;
@@ -38,11 +41,13 @@ class Joiner {
           cluster_(pool.cluster()),
           length_(length),
           tried_(tried),
-          map_(std::move(anchors)) {}
+          map_(std::move(anchors)),
+          grid_(map_.grid()) {}
 
     std::optional<JoinedClip> run() {
         auto gaps = gapsBetween();
-        if (!reachEnd() || !prepare(gaps) || !isNew(gaps)) return std::nullopt;
+        if (!reachEnd(gaps) || !prepare(gaps) || !isNew(gaps)) return std::nullopt;
+        if (limits_.strayPieces) doubtWhatOnlyFits(gaps);
         // Joins near one another disturb each other's trials: what was not clean is tried again.
         for (int round = 0; round < kRounds; ++round) {
             for (auto& gap : gaps) {
@@ -83,9 +88,11 @@ class Joiner {
     }
 
     // Between two anchors that do not agree: some clusters follow the first, the rest precede the second.
-    // Where both together do not suffice, a piece lies in between in which no sample begins.
+    // Where both together do not suffice, a piece lies in between in which no sample begins. Behind the last
+    // one there is nothing: `behind` is then the first cluster that the file does not have.
     struct Gap {
         Anchor before, behind;
+        bool last = false;
         std::uint64_t size = 0, most = 0, least = 0;  // clusters that follow the first
         std::uint64_t stray = 0;                      // of the piece between
         bool sure = false;
@@ -93,6 +100,11 @@ class Joiner {
         bool searched = false;  // for pieces in which no sample begins
     };
     bool open(std::uint64_t at) const { return map_.open(at); }
+    // Whether a piece may begin behind so many clusters of a gap, and there on the card.
+    bool mayJoin(const Gap& gap, std::uint64_t first) const {
+        return (gap.before.cluster + first + 1) * cluster_ % grid_ == 0;
+    }
+    bool mayBeginAt(std::uint64_t at) const { return at % grid_ == map_.all().begin()->second % grid_; }
     // The same, and no sample of any clip begins there.
     bool mayBeStray(std::uint64_t at) const { return open(at) && !samples_.holdsBeginning(at); }
     void miss(std::uint64_t from, std::uint64_t to) {  // clusters of the file
@@ -109,30 +121,52 @@ class Joiner {
         }
         return count;
     }
+    std::uint64_t roomInFront(const Gap& gap) const {
+        return gap.last ? 0 : room(gap.behind, gap.size, false);
+    }
     std::vector<Gap> gapsBetween() {
         std::vector<Gap> gaps;
         const auto anchors = map_.all();
         auto before = anchors.begin();
         for (auto behind = std::next(before); behind != anchors.end(); before = behind++) {
-            Gap gap{{before->first, before->second}, {behind->first, behind->second}, 0, 0, 0};
+            Gap gap{{before->first, before->second}, {behind->first, behind->second}};
             gap.size = behind->first - before->first - 1;
             if (gap.size == 0) continue;
             const bool same = placeOf(gap.before, behind->first) == behind->second;
-            if (same && room(gap.before, gap.size, true) == gap.size) {
+            const bool doubtful = map_.doubtfulBetween(before->first, behind->first);
+            if (same && !doubtful && room(gap.before, gap.size, true) == gap.size) {
                 for (std::uint64_t k = 1; k <= gap.size; ++k)
                     map_.set(before->first + k, before->second + k * cluster_);
+                gap.most = gap.size;
+                fitting_.push_back(gap);
                 continue;
             }
             gaps.push_back(gap);
         }
         return gaps;
     }
+    // Between two anchors that agree another piece may lie all the same, where those of the file lie
+    // elsewhere.
+    void doubtWhatOnlyFits(std::vector<Gap>& gaps) {
+        const Patience patience(limits_.stray / 4);
+        for (const auto& gap : fitting_) {
+            if (patience.over() || control_.stopped()) break;
+            const auto outcome = trial(gap);
+            if (clean(gap, outcome) || outcome.reached < gap.before.cluster * cluster_) continue;
+            for (std::uint64_t k = 1; k <= gap.size; ++k) map_.release(gap.before.at + k * cluster_);
+            gaps.push_back(gap);
+        }
+    }
     // The end of the media data, behind the last sample that tells something.
-    bool reachEnd() {
+    bool reachEnd(std::vector<Gap>& gaps) {
         const auto last = clusterOf(length_ - 1);
         const Anchor end{map_.all().rbegin()->first, map_.all().rbegin()->second};
         const auto rest = last - end.cluster;
         const auto there = room(end, rest, true);
+        if (limits_.strayPieces && rest > 0) {
+            gaps.push_back({end, {last + 1, 0}, true, rest});
+            return true;
+        }
         if (there < rest && !limits_.withGaps) return false;
         for (std::uint64_t k = 1; k <= there; ++k) map_.set(end.cluster + k, end.at + k * cluster_);
         for (auto k = there + 1; k <= rest; ++k) map_.at(end.cluster + k) = end.at;
@@ -143,7 +177,7 @@ class Joiner {
     bool prepare(std::vector<Gap>& gaps) {
         for (auto& gap : gaps) {
             gap.most = room(gap.before, gap.size, true);
-            const auto back = room(gap.behind, gap.size, false);
+            const auto back = roomInFront(gap);
             if (gap.most + back < gap.size) {
                 if (!limits_.strayPieces) return false;
                 gap.stray = gap.size - gap.most - back;
@@ -192,18 +226,21 @@ class Joiner {
                 at = gap.before.at + k * cluster_;
             } else if (k <= first + gap.stray) {
                 at = strayAt + (k - first - 1) * cluster_;
+            } else if (gap.last) {
+                at = gap.stray > 0 ? strayAt + (k - first - 1) * cluster_ : gap.before.at + k * cluster_;
             } else {
                 const auto ahead = (gap.behind.cluster - gap.before.cluster - k) * cluster_;
                 at = gap.behind.at - std::min(gap.behind.at, ahead);  // not in front of the card
             }
         }
     }
-    Trial trial(const Gap& gap) const {
-        return decode_(places(), gap.before.cluster * cluster_, (gap.behind.cluster + 1) * cluster_);
+    // Up to where the next join may be; what is wrong behind that is another gap's.
+    std::uint64_t endOf(const Gap& gap) const {
+        return gap.last ? length_ : (gap.behind.cluster + 1) * cluster_;
     }
-    // Nothing is wrong up to where the next join may be: what is wrong behind that is another gap's.
+    Trial trial(const Gap& gap) const { return decode_(places(), gap.before.cluster * cluster_, endOf(gap)); }
     bool clean(const Gap& gap, const Trial& outcome) const {
-        return outcome.errors == 0 || outcome.reached >= (gap.behind.cluster + 1) * cluster_;
+        return outcome.errors == 0 || outcome.reached >= endOf(gap);
     }
     // Whether one trial is better than another; errors count first.
     static bool better(const Trial& a, const Trial& b) {
@@ -213,6 +250,9 @@ class Joiner {
     void decide(Gap& gap) {
         std::deque<std::uint64_t> order{natural(gap, gap.size - gap.least), gap.most, gap.least};
         for (auto first = gap.least; first <= gap.most; ++first) order.push_back(first);
+        std::erase_if(order, [&](std::uint64_t first) {
+            return !mayJoin(gap, first) && first != gap.least && first != gap.most;
+        });
         std::set<std::uint64_t> tried;
         auto best = order.front();
         Trial least{UINT64_MAX, 0, 0};
@@ -233,7 +273,7 @@ class Joiner {
                     return each <= upTo && each + kUnnoticed / cluster_ + 2 >= upTo;
                 });
                 for (const auto further : {upTo, upTo - std::min<std::uint64_t>(upTo, 1)}) {
-                    if (further >= gap.least) order.push_front(further);
+                    if (further >= gap.least && mayJoin(gap, further)) order.push_front(further);
                 }
             }
             if (!better(outcome, least)) continue;
@@ -251,51 +291,92 @@ class Joiner {
     void placeUnknown(Gap& gap) {
         if (gap.searched || strayPatience_.over()) return;
         gap.searched = true;
-        const Patience patience(kUnknown);
-        const auto goOnFrom = clusterOf(furthest(gap));
+        const Patience patience(limits_.unknown);
+        const auto straightOn = furthest(gap);
+        const auto goOnFrom = clusterOf(straightOn);
         if (goOnFrom <= gap.before.cluster) return;
         const auto upTo = goOnFrom - gap.before.cluster - 1;
-        struct Carries {
-            std::uint64_t reached = 0, first = 0, at = 0, length = 0;
-        } best;
-        bool found = false;
-        const auto tryAt = [&](std::uint64_t first, std::uint64_t at) {
-            for (std::uint64_t length = 1; first + length <= gap.size; ++length) {
-                if (!mayBeStray(at + (length - 1) * cluster_)) break;
-                gap.stray = length;
-                fill(gap, first, at);
-                const auto outcome = trial(gap);
-                found = clean(gap, outcome);
-                if (found) settle(gap, gap.before.cluster + first + 1, outcome);
-                if (found || patience.over() || strayPatience_.over()) return true;
-                if (outcome.reached < (gap.before.cluster + first + 1 + length) * cluster_) break;
-                if (outcome.reached > best.reached) best = {outcome.reached, first, at, length};
+        Carrying carrying;
+        const auto tired = [&] { return control_.stopped() || patience.over() || strayPatience_.over(); };
+        // The run before goes on less far than that by no more than what foreign data are taken for.
+        const auto furthestFirst = std::min({upTo, gap.most, gap.size - 1});
+        const auto least = std::min(furthestFirst, upTo - std::min(upTo, clustersOvershot()));
+        for (const auto most : {kNear, SIZE_MAX}) {
+            for (auto first = furthestFirst + 1; first-- > least && !gap.sure && !carrying.likely();) {
+                auto left = most;
+                if (!mayJoin(gap, first)) continue;
+                const auto end = gap.before.at + first * cluster_;
+                pool_.visitNear(end, [&](std::uint64_t at) {
+                    if (tired()) return true;
+                    // Not what the run before holds, nor what it goes on with.
+                    const bool before = at > gap.before.at && at <= end + cluster_;
+                    if (before || !mayBeginAt(at) || !mayBeStray(at) || !mayBeCoded(at)) return false;
+                    if (left-- == 0) return true;
+                    tryPiece(gap, first, at, straightOn, carrying);
+                    return gap.sure || carrying.certain();
+                });
             }
-            // No other would carry it so far.
-            return best.length * cluster_ >= kCarries;
-        };
-        for (const auto first : {upTo, upTo - std::min<std::uint64_t>(upTo, 1)}) {
-            if (found || first > gap.most || first >= gap.size) continue;
-            pool_.visit(gap.before.at, [&](std::uint64_t at) {
-                if (control_.stopped() || patience.over() || strayPatience_.over()) return true;
-                return mayBeStray(at) && mayBeCoded(at) && tryAt(first, at);
-            });
         }
-        if (found) return;
-        gap.stray = best.reached > 0 ? best.length : 0;
-        fill(gap, best.reached > 0 ? best.first : std::min(upTo, gap.most), best.at);
-        if (best.reached > 0)
-            goOnBehind(gap, best.first + best.length, best.at + (best.length - 1) * cluster_);
+        if (gap.sure) return;
+        gap.stray = 0;
+        fill(gap, furthestFirst);
+        goOnWith(gap, carrying.best());
+    }
+    // A piece from `at` on behind `first` clusters of the run before, which alone is right up to
+    // `straightOn`.
+    void tryPiece(Gap& gap, std::uint64_t first, std::uint64_t at, std::uint64_t straightOn,
+                  Carrying& carrying) {
+        const auto with = [&](std::uint64_t length) {
+            gap.stray = length;
+            fill(gap, first, at);
+            const auto outcome = trial(gap);
+            if (clean(gap, outcome)) settle(gap, gap.before.cluster + first + 1, outcome);
+            return outcome;
+        };
+        // As far as it goes; then no further than it is right, up to the run behind.
+        std::uint64_t most = 0;
+        while (first + most < gap.size && mayBeStray(at + most * cluster_)) ++most;
+        const auto outcome = with(most);
+        const auto from = (gap.before.cluster + first + 1) * cluster_;
+        const auto bytes = outcome.reached - std::min(outcome.reached, from);
+        carrying.count(bytes);
+        if (gap.sure || bytes < cluster_ || outcome.roughness >= kDoesNotGoOn) return;
+        if (outcome.reached > straightOn) carrying.take({first, at, bytes, outcome.roughness});
+        const auto longest = gap.last ? 0 : std::min(most, bytes / cluster_);
+        for (auto length = longest; length > 0 && length + clustersOvershot() > longest; --length) {
+            if (mayJoin(gap, first + length)) with(length);
+            if (gap.sure) return;
+        }
+    }
+    std::uint64_t clustersOvershot() const { return (kOvershoots + cluster_ - 1) / cluster_; }
+    // What follows tells which of some places was the right one; when none was, the first is left.
+    void goOnWith(Gap& gap, std::span<const Carrying::Place> places) {
+        struct State {
+            Gap gap;
+            ClusterMap map;
+            std::map<std::uint64_t, std::string> reasons;
+        };
+        const State before{gap, map_, reasons_};
+        std::optional<State> first;
+        for (const auto& place : places) {
+            gap.stray = 1;
+            fill(gap, place.first, place.at);
+            goOnBehind(gap, place.first + 1, place.at);
+            if (gap.sure || control_.stopped()) return;
+            if (!first) first = State{gap, map_, reasons_};
+            std::tie(gap, map_, reasons_) = std::tie(before.gap, before.map, before.reasons);
+        }
+        if (first) std::tie(gap, map_, reasons_) = std::tie(first->gap, first->map, first->reasons);
     }
     // The first clusters of a gap are known now, the last of them at `at`: what is left of it is a smaller
     // gap.
     void goOnBehind(Gap& gap, std::uint64_t known, std::uint64_t at) {
         for (std::uint64_t k = 1; k <= known; ++k) map_.use(map_.at(gap.before.cluster + k));
         reasons_[gap.before.cluster + known] = "only with this piece the picture goes on";
-        Gap rest{{gap.before.cluster + known, at}, gap.behind, gap.size - known, 0, 0};
+        Gap rest{{gap.before.cluster + known, at}, gap.behind, gap.last, gap.size - known};
         if (rest.size == 0) return;
         rest.most = room(rest.before, rest.size, true);
-        const auto back = room(rest.behind, rest.size, false);
+        const auto back = roomInFront(rest);
         rest.least = rest.size - back;
         if (rest.most + back < rest.size) {
             rest.stray = rest.size - rest.most - back;
@@ -326,7 +407,7 @@ class Joiner {
         std::optional<std::uint64_t> best;
         Trial least{UINT64_MAX, 0, 0};
         int left = limits_.trials;
-        pool_.visit(gap.before.at, [&](std::uint64_t at) {
+        pool_.visitNear(gap.before.at, [&](std::uint64_t at) {
             if (control_.stopped() || left == 0) return true;
             for (std::uint64_t k = 0; k < gap.stray; ++k) {
                 if (!mayBeStray(at + k * cluster_)) return false;
@@ -341,13 +422,14 @@ class Joiner {
             best = at;
             return clean(gap, least);
         });
-        if (!best) return;
-        fill(gap, gap.most, *best);
-        settle(gap, gap.before.cluster + gap.most + 1, least);
-        if (!gap.sure && least.reached > 0) {
-            gap.stray = 0;
-            placeUnknown(gap);
+        if (best) {
+            fill(gap, gap.most, *best);
+            settle(gap, gap.before.cluster + gap.most + 1, least);
         }
+        if (gap.sure || (best && least.reached == 0)) return;
+        // It is in pieces itself.
+        gap.stray = 0;
+        placeUnknown(gap);
     }
     void settle(Gap& gap, std::uint64_t cluster, const Trial& outcome) {
         gap.sure = clean(gap, outcome);
@@ -404,6 +486,8 @@ class Joiner {
     std::uint64_t cluster_, length_;
     std::size_t& tried_;
     ClusterMap map_;
+    std::uint64_t grid_;                            // bytes, of the clusters that the card seems to have
+    std::vector<Gap> fitting_;                      // that were filled without a look
     RangeSet missing_;                              // of the file
     std::map<std::uint64_t, std::string> reasons_;  // by the file cluster that a join is in front of
     std::vector<std::uint8_t> bytes_;

@@ -28,7 +28,8 @@ struct JoinedClip {
 struct Trial {
     std::uint64_t errors = 0;
     // How little the pictures are like one another and smooth in themselves: some decoders complain of
-    // little.
+    // little. Where pictures were followed by their syntax: how badly one goes on behind a join, from 1 on it
+    // does not.
     double roughness = 0;
     // Byte of the file up to which nothing is wrong, where that is known and something is.
     std::uint64_t reached = 0;
@@ -41,8 +42,8 @@ struct ClipJoinLimits {
     int trials = 24;                        // by decoding, for one join
     bool strayPieces = false;               // look for pieces in which no sample begins, too
     bool withGaps = false;                  // what is found of it, when some is not
-    std::chrono::milliseconds stray{
-        20000};  // of processor time, for all of these that are looked for cluster by cluster
+    // Of processor time, for all of these that are looked for cluster by cluster, and for one.
+    std::chrono::milliseconds stray{20000}, unknown{8000};
 };
 
 // Where the clip lies, piece by piece; nothing when some of it was not found, unless gaps are asked for.

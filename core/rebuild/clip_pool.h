@@ -21,6 +21,8 @@ class ClipPool {
     void take(const std::vector<ByteRange>& places);
     // Shows the free clusters from `at` on forwards and round, until `visit` gives true. Whether it did.
     bool visit(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;
+    // The same, the nearest first, whichever side of `at` they lie on.
+    bool visitNear(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const;
 
   private:
     std::uint32_t cluster_;

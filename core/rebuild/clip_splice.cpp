@@ -111,7 +111,7 @@ SampleJudge::Verdict ClipSplice::across(const std::vector<ByteRange>& places, st
     if (known != across_.end()) return known->second;
     if (std::any_of(parts.begin(), parts.end(), [](const auto& part) { return part.first == kNowhere; }))
         return {true, picture.sample->offset, false};
-    const auto verdict = judge_.judge(places, join - 1, join + 1, cluster_);
+    const auto verdict = judge_.judge(places, join - 1, join + 1);
     across_.emplace(std::move(parts), verdict);
     return verdict;
 }
@@ -165,7 +165,7 @@ SpliceLook ClipSplice::look(const std::vector<ByteRange>& places, std::uint32_t)
     look.length = std::min(all, length_);
     if (reached < states.size() && pictures_[reached].sample->offset < all) {
         const auto& first = pictures_[reached];
-        const auto verdict = judge_.judge(places, first.sample->offset, first.sample->offset + 1, cluster_);
+        const auto verdict = judge_.judge(places, first.sample->offset, first.sample->offset + 1);
         look.length = verdict.wrong ? verdict.reached : first.sample->offset;
         look.why = "from here on the pictures are not where its index says";
     }

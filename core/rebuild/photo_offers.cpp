@@ -151,7 +151,9 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
                                        std::uint64_t joinAt, bool quick, bool& leftOut) {
     std::vector<std::uint64_t> way;
     for (const auto& place : places) way.insert(way.end(), {place.offset, place.length});
-    auto& [best, all] = trials_.looked[way];
+    auto& looked = trials_.looked[way];
+    auto& best = looked.best;
+    auto& all = looked.all;
     // Others may have taken some of them meanwhile.
     std::erase_if(best, [&](const Offer& each) { return !pool_.fits(each.at); });
     if (!all && (!quick || best.empty())) {
@@ -198,15 +200,15 @@ bool Offers::sameBytes(std::uint64_t at, const Offer& chosen) {
 bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& places, const Offer& chosen,
                       std::uint64_t joinAt) {
     if (state.decoder.scans() > 1) return false;
-    const auto& [asWell, borne] = places.size() > 2 ? kOfMore : kOfTwoPieces;
+    const auto& limits = places.size() > 2 ? kOfMore : kOfTwoPieces;
     // That it ends with the last block is one chance in some hundreds: among a thousand ends no proof.
     const bool shown = chosen.seam == Seam::Fits;
     const auto rivals = [&](const Offer& other) {
         if (other.ended) return true;
-        if (shown) return other.seam == Seam::Fits && other.strain <= chosen.strain + asWell;
+        if (shown) return other.seam == Seam::Fits && other.strain <= chosen.strain + limits.asWell;
         return other.reach() >= std::min(chosen.ended ? kConvincing : chosen.reach(), kConvincing);
     };
-    const auto hopeless = shown ? std::min(kHopeless, chosen.strain + asWell + kSmoothed) : kHopeless;
+    const auto hopeless = shown ? std::min(kHopeless, chosen.strain + limits.asWell + kSmoothed) : kHopeless;
     // Of its own pieces one in the middle might change places with this one.
     const auto apart = [&](std::uint64_t at) {
         bool later = false;
@@ -229,14 +231,14 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
             const auto other = tried(state, places, spot, seam, hopeless);
             // A copy of the photo, or what is left of one, says the same.
             if (other && rivals(*other) && !sameBytes(spot.at, chosen)) ++count;
-            return count > borne;
+            return count > limits.borne;
         });
     }
     // What could not be looked at may be one of them.
     const auto now = Patience::worked();
     forRivals_ = std::max(until - now, Patience::Duration());
     trials_.forRivals += now - began;
-    return now > until || control_.stopped() || count > borne;
+    return now > until || control_.stopped() || count > limits.borne;
 }
 
 }  // namespace dreskel::rebuild

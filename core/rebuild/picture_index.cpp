@@ -11,7 +11,32 @@ namespace {
 using isobmff::fourCc;
 
 constexpr int kMostBoxesInFront = 16;
-constexpr std::uint64_t kLargestTile = 64 << 20;
+constexpr std::uint64_t kLargestTile = 64 << 20;  // bytes, as of other items
+
+// Pictures that a decoder with the same settings understands are the samples of one track.
+std::vector<isobmff::SampleTrack> tracksOf(const std::vector<isobmff::Item>& items) {
+    std::vector<isobmff::SampleTrack> tracks;
+    for (const auto& item : items) {
+        const bool hevc = item.coding == isobmff::Item::Coding::Hevc && item.lengthBytes() > 0;
+        const bool jpeg = item.coding == isobmff::Item::Coding::Jpeg;
+        if ((!hevc && !jpeg) || item.extents.size() != 1 || item.extents[0].length > kLargestTile) continue;
+        const auto coding =
+            hevc ? isobmff::SampleTrack::Coding::Hevc : isobmff::SampleTrack::Coding::MotionJpeg;
+        auto track = std::ranges::find_if(tracks, [&](const isobmff::SampleTrack& each) {
+            return each.coding == coding && (!hevc || each.settings == item.settings);
+        });
+        if (track == tracks.end()) {
+            track = tracks.emplace(tracks.end());
+            track->kind = isobmff::TrackKind::Video;
+            track->coding = coding;
+            track->settings = item.settings;
+            if (hevc) track->lengthBytes = static_cast<unsigned>(item.lengthBytes());
+        }
+        track->samples.push_back(
+            {item.extents[0].offset, static_cast<std::uint32_t>(item.extents[0].length)});
+    }
+    return tracks;
+}
 
 }  // namespace
 
@@ -40,26 +65,14 @@ std::optional<PictureIndex> readPictureIndex(CardView& card, std::uint64_t start
             picture.index.box = {start + at, box->size};
             picture.index.places = {picture.index.box};
             picture.items = isobmff::readItemIndex(Bytes(bytes).subspan(box->headerSize)).items;
-            isobmff::SampleTrack track;
-            track.kind = isobmff::TrackKind::Video;
-            track.coding = isobmff::SampleTrack::Coding::Hevc;
-            for (const auto& tile : picture.items) {
-                if (tile.coding != isobmff::Item::Coding::Hevc || tile.extents.size() != 1 ||
-                    tile.extents[0].length > UINT32_MAX)
-                    continue;
-                if (track.samples.empty()) track.lengthBytes = static_cast<unsigned>(tile.lengthBytes());
-                if (tile.lengthBytes() != track.lengthBytes || track.lengthBytes == 0) continue;
-                track.samples.push_back(
-                    {tile.extents[0].offset, static_cast<std::uint32_t>(tile.extents[0].length)});
-            }
-            picture.index.tracks.push_back(std::move(track));
+            picture.index.tracks = tracksOf(picture.items);
         }
         at = *next;
     }
     return std::nullopt;
 }
 
-std::uint64_t damagedItems(CardView& card, const std::vector<ByteRange>& places,
+std::uint64_t damagedFacts(CardView& card, const std::vector<ByteRange>& places,
                            const std::vector<isobmff::Item>& items, std::uint64_t from, std::uint64_t to) {
     std::vector<Piece> pieces;
     for (const auto& place : places) {
@@ -68,6 +81,8 @@ std::uint64_t damagedItems(CardView& card, const std::vector<ByteRange>& places,
     PieceReader reader(card, std::move(pieces));
     std::uint64_t damaged = 0;
     for (const auto& item : items) {
+        if (item.coding != isobmff::Item::Coding::Exif && item.coding != isobmff::Item::Coding::Notes)
+            continue;
         const bool within =
             std::any_of(item.extents.begin(), item.extents.end(),
                         [&](const ByteRange& extent) { return extent.offset < to && extent.end() > from; });

@@ -1,6 +1,8 @@
 #include "rebuild/stream_joiner.h"
 
 #include <algorithm>
+#include <cmath>
+#include <deque>
 
 namespace dreskel::rebuild {
 namespace {
@@ -9,8 +11,10 @@ constexpr std::size_t kLook = 4096;          // bytes of a cluster that tell
 constexpr std::uint64_t kByChance = 1024;    // bytes of records
 constexpr std::uint64_t kHeadOfRecord = 14;  // bytes, of the longest
 constexpr std::size_t kMostTries = 4000;     // clusters, for one join
-constexpr std::uint64_t kBytesToClock = 512 << 10;
-constexpr double kNoClock = 0.9;  // seconds that a join is rated which no clock speaks for
+constexpr std::uint64_t kBytesToClock = 2 << 20;
+// Seconds that a join is rated which no clock speaks for, and how much more when it does not go on at all.
+constexpr double kNoClock = 0.9, kNotAtAll = 0.1;
+constexpr std::size_t kUnnoticedClusters = 3;  // behind a border that may seem to go on by chance
 constexpr std::size_t kMostPieces = 4096;
 
 class StreamJoiner {
@@ -23,7 +27,8 @@ class StreamJoiner {
     std::uint64_t ownRun() {
         State state{format_.measure(), 0};
         const auto cut = follow(state);
-        return cut ? cut->before.given : state.measure->reached() / cluster_ * cluster_;
+        const auto all = cut ? cut->before.given : state.measure->reached() / cluster_ * cluster_;
+        return all - std::min(all, kUnnoticedClusters * cluster_);
     }
     JoinedStream run(const StreamPool& pool) {
         State state{format_.measure(), 0};
@@ -36,6 +41,7 @@ class StreamJoiner {
                 cut->phase.reset();
                 if (goOn(pool, *cut, state)) continue;
             }
+            if (goOnFromBefore(pool, cut->before.given, state)) continue;
             if (!cut->over) continue;
             if (cut->byChance) break;
             breaksOff = cut->phase.value_or(1) > 0 && !state.measure->knowsItsEnd() &&
@@ -72,8 +78,12 @@ class StreamJoiner {
     // Where the record ends that begins in front of the border; the border when none does, nothing when it
     // does not end within what a record may hold.
     std::optional<std::uint64_t> recordOver(const State& before);
-    // With another cluster in place of the one that does not fit.
-    bool goOn(const StreamPool& pool, const Cut& cut, State& state);
+    // With another cluster in place of the one that does not fit. `least`: seconds of its clock; what is
+    // rated so or more is not taken.
+    bool goOn(const StreamPool& pool, const Cut& cut, State& state, double least = INFINITY);
+    // What does not fit may have been noticed late, at `noticed`: then another way leads further.
+    bool goOnFromBefore(const StreamPool& pool, std::uint64_t noticed, State& state);
+    bool leadsBeyond(std::uint64_t given, const State& state);
     std::optional<double> misfit(const Cut& cut, std::uint64_t at);
     // Whether what lies behind the stream's end in its last cluster is one and the same byte.
     bool blankBehind(std::uint64_t end);
@@ -94,6 +104,7 @@ class StreamJoiner {
     std::uint64_t cluster_;
     const Control& control_;
     std::vector<ByteRange> places_;
+    std::deque<State> earlier_;  // of the last piece, at its last borders
     std::vector<std::uint8_t> buffer_;
 };
 
@@ -121,7 +132,12 @@ std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
         places_.back().length += cluster_;
         const bool goesOn = take(state);
         const bool jumps = state.measure->misfits() != misfits;
-        if (goesOn && !jumps) continue;
+        if (goesOn && !jumps) {
+            // Its first border is where the piece was joined.
+            if (places_.back().length > cluster_) earlier_.push_back(std::move(cut.before));
+            if (earlier_.size() > kUnnoticedClusters) earlier_.pop_front();
+            continue;
+        }
         const auto end = state.measure->reached();
         if (cut.before.given == 0) return std::nullopt;
         cut.over = !goesOn;
@@ -163,39 +179,82 @@ std::optional<std::uint64_t> StreamJoiner::recordOver(const State& before) {
 std::optional<double> StreamJoiner::misfit(const Cut& cut, std::uint64_t at) {
     auto trial = cut.before.copy();
     const auto misfits = trial.measure->misfits();
+    const auto contradictions = trial.measure->contradictions();
     trial.measure->forgetSteps();
+    trial.measure->lookClosely(true);
     places_.push_back({at, 0});
     // Until its clock has been seen; counters alone may fit by chance.
     bool fits = false;
     double clock = kNoClock;
+    std::uint64_t followed = 0;
     for (bool first = true; places_.back().length < kBytesToClock && clock == kNoClock; first = false) {
         places_.back().length += cluster_;
         const bool goesOn = take(trial);
         const bool follows = trial.measure->misfits() == misfits &&
                              trial.measure->reached() > cut.before.given + cut.phase.value_or(kLook / 2);
         if (first) fits = follows;
+        if (follows) ++followed;
         if (follows && trial.measure->longestStep() > 0) clock = trial.measure->longestStep();
+        // A picture over the join that is wrong speaks against it; counters that jump may be the end of the
+        // piece.
+        const auto wrong = trial.measure->contradictions();
+        if (wrong > contradictions && trial.measure->misfits() - misfits == wrong - contradictions)
+            fits = false;
         if (!goesOn || !follows) break;
     }
     places_.pop_back();
-    return fits ? std::optional(clock) : std::nullopt;
+    if (!fits) return std::nullopt;
+    if (clock < kNoClock) return clock;
+    const auto unsaid = kNotAtAll / static_cast<double>(1 + followed);
+    return trial.measure->recordTimesGoOn() ? kNoClock - kNotAtAll + unsaid / 2 : kNoClock + unsaid;
 }
 
-bool StreamJoiner::goOn(const StreamPool& pool, const Cut& cut, State& state) {
+bool StreamJoiner::leadsBeyond(std::uint64_t given, const State& state) {
+    auto probe = state.copy();
+    const auto places = places_;
+    follow(probe);
+    earlier_.clear();
+    places_ = places;
+    return probe.given > given + cluster_;
+}
+
+bool StreamJoiner::goOnFromBefore(const StreamPool& pool, std::uint64_t noticed, State& state) {
+    const auto whole = places_;
+    auto earlier = std::exchange(earlier_, {});
+    for (; !earlier.empty() && earlier.front().measure->hasClock(); earlier.pop_back()) {
+        places_.back().length -= cluster_;
+        Cut cut{std::move(earlier.back()), true, false, false, {}};
+        if (const auto over = recordOver(cut.before)) cut.phase = *over - cut.before.given;
+        const auto shorter = places_;
+        State next;
+        if (!goOn(pool, cut, next, kNoClock)) continue;
+        const auto last = places_.back().offset;
+        const bool own = std::any_of(whole.begin(), whole.end(),
+                                     [last](const ByteRange& place) { return place.contains(last); });
+        if (!own && leadsBeyond(noticed, next)) {
+            state = std::move(next);
+            return true;
+        }
+        places_ = shorter;
+    }
+    places_ = whole;
+    return false;
+}
+
+bool StreamJoiner::goOn(const StreamPool& pool, const Cut& cut, State& state, double least) {
     const auto whole = places_;
     places_.back().length -= cluster_;
     const auto end = places_.back().end();
     std::size_t tries = 0;
     std::optional<std::uint64_t> best;
-    double least = 0;
     // The nearest of those that fit best.
     for (const auto at : pool.at(cut.phase, end)) {
         if (at == end || mine(at)) continue;
         if (++tries > kMostTries || control_.stopped()) break;
         const auto step = misfit(cut, at);
         // No clock speaks for it: then at least a record must be waiting for its rest.
-        const bool weak = step == kNoClock && cut.before.measure->hasClock() && cut.phase.value_or(0) == 0;
-        if (!step || weak || (best && *step >= least)) continue;
+        const bool weak = step >= kNoClock && cut.before.measure->hasClock() && cut.phase.value_or(0) == 0;
+        if (!step || weak || *step >= least) continue;
         best = at;
         least = *step;
         if (!cut.before.measure->hasClock()) break;
@@ -203,6 +262,7 @@ bool StreamJoiner::goOn(const StreamPool& pool, const Cut& cut, State& state) {
     if (best) {
         places_.push_back({*best, 0});
         state = cut.before.copy();
+        earlier_.clear();
         return true;
     }
     // Nothing else leads on: what does not fit may be damage.

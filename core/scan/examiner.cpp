@@ -287,7 +287,8 @@ bool Examiner::goesOnFromBefore(const Task& task, Worker& worker) {
     constexpr std::uint64_t back = 8 << 10, look = 64 << 10;  // bytes, and those behind its beginning
     const auto start = task.candidate.offset;
     const auto before = static_cast<std::size_t>(std::min(back, start - std::min(start, span_.offset)));
-    if (!task.format->isStream() || !task.places.empty() || before == 0) return false;
+    if (!task.format->isStream() || before == 0) return false;
+    if (!task.places.empty() && task.places.front().length < look) return false;
     if (worker.buffer.size() < before + look) worker.buffer.resize(before + look);
     const auto got = card_.read(start - before, MutableBytes(worker.buffer).first(before + look));
     const auto bytes = Bytes(worker.buffer).first(got);

@@ -9,18 +9,23 @@
 namespace dreskel {
 namespace {
 
-constexpr std::uint64_t kSmallestCluster = 2048, kUsualCluster = 4096, kLargestCluster = 64 * 1024;
-constexpr std::size_t kEnoughFiles = 12;
-constexpr double kNoChance =
-    1000;  // to one, against a few files lying on a coarser grid than the card's by chance
+constexpr std::uint64_t kSmallestCluster = 2048, kUsualCluster = 4096, kLargestCluster = 128 * 1024;
+constexpr double kNoChance = 0.001;             // that files lie on a coarser grid than the card's
 constexpr std::size_t kNearlyAll = 4, kOf = 5;  // four of five
 
-// The grid that files lie on: the coarsest on which nearly all of them begin. What begins off it lies inside
-// of others.
+// The grid that files lie on: the coarsest on which nearly all of them begin, and go on. What begins off it
+// lies inside of others.
 struct Grid {
     std::uint32_t cluster = kUsualCluster;
     std::uint64_t origin = 0;
 };
+
+// An upper bound of the probability that so many of all fall on one of `places`, all as likely.
+double chance(std::size_t all, std::size_t alike, std::uint64_t places) {
+    const auto n = static_cast<double>(all), k = static_cast<double>(alike);
+    const auto ways = std::lgamma(n + 1) - std::lgamma(k + 1) - std::lgamma(n - k + 1);
+    return std::exp(ways - (k - 1) * std::log(static_cast<double>(places)));
+}
 
 Grid gridOf(const Claims& claims) {
     std::vector<std::uint64_t> starts;
@@ -28,24 +33,34 @@ Grid gridOf(const Claims& claims) {
         // Any frame of a stream may look like its beginning, at any sector.
         const auto* format = familyNamed(finding.evidence.family);
         const bool stream = format != nullptr && format->runsOn();
-        if (!finding.inside && !(stream && finding.start() % kUsualCluster != 0))
-            starts.push_back(finding.start());
+        if (finding.inside) continue;
+        if (!(stream && finding.start() % kUsualCluster != 0)) starts.push_back(finding.start());
+        // A piece keeps its place within a cluster: where the file would begin if all of it lay like that.
+        if (finding.condition != Condition::Whole) continue;
+        std::uint64_t ahead = 0;  // bytes of the file
+        for (const auto& piece : finding.pieces) {
+            if (ahead > 0 && piece.from == PieceFrom::Card) starts.push_back(piece.offset - ahead);
+            ahead += piece.length;
+        }
     }
-    const bool few = starts.size() < kEnoughFiles;
-    for (auto cluster = kLargestCluster; cluster >= kSmallestCluster; cluster /= 2) {
+    if (starts.empty()) return {};
+    // How many lie alike within clusters of a size, and where.
+    const auto alike = [&](std::uint64_t cluster) {
         std::map<std::uint64_t, std::size_t> origins;
         for (const auto start : starts) ++origins[start % cluster];
-        const auto most = std::max_element(origins.begin(), origins.end(),
-                                           [](const auto& a, const auto& b) { return a.second < b.second; });
-        if (most == origins.end()) break;
-        if (few && cluster > kUsualCluster) {
-            const auto ratio = static_cast<double>(cluster) / static_cast<double>(kUsualCluster);
-            const auto odds = std::pow(ratio, static_cast<double>(starts.size()) - 1);
-            if (most->second < starts.size() || odds < kNoChance) continue;
-        }
-        const bool nearlyAll = most->second * kOf >= starts.size() * kNearlyAll;
-        if (nearlyAll || cluster == kSmallestCluster)
-            return {static_cast<std::uint32_t>(cluster), most->first};
+        return *std::max_element(origins.begin(), origins.end(),
+                                 [](const auto& a, const auto& b) { return a.second < b.second; });
+    };
+    for (auto cluster = kLargestCluster; cluster >= kSmallestCluster; cluster /= 2) {
+        const auto [origin, count] = alike(cluster);
+        const bool nearlyAll = count * kOf >= starts.size() * kNearlyAll;
+        // That the card has smaller ones must be improbable; what lies alike on a still coarser grid says
+        // more.
+        bool told = cluster <= kUsualCluster;
+        for (auto grid = cluster; nearlyAll && !told && grid <= kLargestCluster; grid *= 2)
+            told = chance(starts.size(), alike(grid).second, grid / (cluster / 2)) < kNoChance;
+        if ((nearlyAll && told) || cluster == kSmallestCluster)
+            return {static_cast<std::uint32_t>(cluster), origin};
     }
     return {};
 }

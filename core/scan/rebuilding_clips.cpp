@@ -1,9 +1,9 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
-#include <thread>
 #include <tuple>
 
+#include "base/every_core.h"
 #include "base/patience.h"
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
@@ -153,26 +153,12 @@ class ClipSearch {
     Found all(std::vector<Clip>& clips, const rebuild::ClipJoinLimits& limits,
               const std::function<void(std::size_t)>& tell) {
         Found found(clips.size());
-        std::atomic<std::size_t> next = 0;
-        std::atomic<std::size_t> done = 0;
-        const auto count = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1,
-                                                   std::min<std::size_t>(8, clips.size()));
-        while (decoders_.size() < count)
+        while (decoders_.size() < threadsFor(clips.size()))
             decoders_.push_back(std::make_unique<media::DecoderProcess>(source_));
-        std::vector<std::thread> threads;
-        for (std::size_t i = 0; i < count; ++i) {
-            threads.emplace_back([&, i] {
-                for (auto at = next++; at < clips.size(); at = next++) {
-                    if (control_.proceed()) found[at] = one(clips[at], limits, *decoders_[i]);
-                    ++done;
-                }
-            });
-        }
-        while (done < clips.size()) {
-            tell(done);
-            std::this_thread::sleep_for(std::chrono::milliseconds(50));
-        }
-        for (auto& thread : threads) thread.join();
+        const auto search = [&](std::size_t at, std::size_t thread) {
+            if (control_.proceed()) found[at] = one(clips[at], limits, *decoders_[thread]);
+        };
+        onEveryCore(clips.size(), search, tell);
         return found;
     }
 
@@ -184,9 +170,9 @@ class ClipSearch {
             rebuild::SampleJudge judge(card_, *index);
             const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from,
                                     std::uint64_t to) {
-                const auto verdict = judge.judge(places, from, to, pool_.cluster());
-                if (verdict.wrong) return rebuild::Trial{1, 0, verdict.reached};
-                if (verdict.certain) return rebuild::Trial{};
+                const auto verdict = judge.judge(places, from, to);
+                if (verdict.wrong) return rebuild::Trial{1, verdict.strain, verdict.reached};
+                if (verdict.certain) return rebuild::Trial{0, verdict.strain, 0};
                 constexpr rebuild::Trial kNotKnown{UINT64_MAX - 1, 0, 0};
                 if (clip.decoding > kForDecoding) return kNotKnown;
                 const auto began = std::chrono::steady_clock::now();

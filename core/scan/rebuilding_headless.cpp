@@ -2,12 +2,11 @@
 // camera, lent or on the card. What comes of it is a picture of what is left, and is said to be no more.
 // Where a photo breaks off not far in front of it, of which it may be the rest, the two become one again.
 #include <algorithm>
-#include <atomic>
 #include <functional>
 #include <mutex>
 #include <set>
-#include <thread>
 
+#include "base/every_core.h"
 #include "rebuild/headless_photo.h"
 #include "rebuild/piece_edit.h"
 #include "rebuild/torn_photo.h"
@@ -263,24 +262,16 @@ Status Scanner::rebuildHeadless(Running& running, Control& control) {
     std::vector<Made> done;
     std::size_t settled = 0;
     const auto inThreads = [&](std::size_t all, const std::function<std::optional<Made>(std::size_t)>& make) {
-        if (all == 0) return;
-        std::atomic<std::size_t> next = 0;
-        const auto work = [&] {
-            for (auto i = next++; i < all && control.proceed(); i = next++) {
-                auto made = make(i);
-                const std::lock_guard lock(mutex);
-                if (made) done.push_back(std::move(*made));
-            }
+        const auto work = [&](std::size_t i, std::size_t) {
+            if (!control.proceed()) return;
+            auto made = make(i);
+            const std::lock_guard lock(mutex);
+            if (made) done.push_back(std::move(*made));
         };
-        std::vector<std::thread> threads;
-        const auto count = std::clamp(std::thread::hardware_concurrency(), 1U, 8U);
-        for (unsigned i = 0; i < count; ++i) threads.emplace_back(work);
-        while (next < all + count && !control.stopped()) {
-            std::this_thread::sleep_for(std::chrono::milliseconds(100));
-            running.joining->left = 2 * broken.size() + runs.size() - settled - std::min(all, next.load());
+        onEveryCore(all, work, [&](std::size_t ready) {
+            running.joining->left = 2 * broken.size() + runs.size() - settled - ready;
             tell(running);
-        }
-        for (auto& thread : threads) thread.join();
+        });
         settled += all;
     };
     running.joining = Running::Joining{2 * broken.size() + runs.size(), 0};

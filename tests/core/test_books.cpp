@@ -170,6 +170,7 @@ class TestBooks : public QObject {
         QTest::newRow("16 KiB behind tables") << std::uint32_t{16384} << std::uint64_t{5 * 2048};
         QTest::newRow("32 KiB") << std::uint32_t{32768} << std::uint64_t{0};
         QTest::newRow("64 KiB behind a partition table") << std::uint32_t{65536} << std::uint64_t{4096};
+        QTest::newRow("128 KiB") << std::uint32_t{131072} << std::uint64_t{0};
     }
     void whatIsFreeIsWhatNothingHas() {
         QFETCH(std::uint32_t, cluster);
@@ -216,6 +217,56 @@ class TestBooks : public QObject {
                 QCOMPARE(free.intersects(one), model.free[i]);
             }
         }
+    }
+    // Of few files the beginnings may lie on a coarse grid by chance; the pieces of one that was put together
+    // hardly do.
+    void piecesTellTheGrid() {
+        constexpr std::uint64_t kTrue = 32768;
+        const auto path = dir_.filePath(QStringLiteral("pieces.img"));
+        writeFile(path, Buffer(4096));
+        CardView view(openSource(path.toStdString()).value());
+        for (const std::uint64_t off : {std::uint64_t{0}, std::uint64_t{4096}}) {
+            Claims claims(view);
+            auto clip = photo(1, {3 * kTrue, kTrue}, Condition::Whole);
+            clip.evidence.range.length = 12 * kTrue;
+            for (const std::uint64_t at : {3, 9, 5, 17, 12, 23, 8, 30, 33, 41, 25, 50})
+                clip.evidence.places.push_back({at * kTrue + (at > 20 ? off : 0), kTrue});
+            claims.add(clip);
+            claims.add(photo(2, {20 * kTrue, 30000}, Condition::Whole));
+            claims.settle();
+            const auto space =
+                freeSpaceOf(claims, {0, 64 * kTrue}, {}, {}, [](const Finding&) { return false; });
+            QCOMPARE(space.cluster, off == 0 ? std::uint32_t{kTrue} : std::uint32_t{4096});
+        }
+    }
+    // Three files that by chance lie as they would on a card of larger clusters do not make them larger:
+    // pieces would not be found any more.
+    void fewFilesDoNotMakeClustersLarge() {
+        const auto path = dir_.filePath(QStringLiteral("few.img"));
+        writeFile(path, Buffer(4096));
+        CardView view(openSource(path.toStdString()).value());
+        const auto clusterOf = [&](const std::vector<std::uint64_t>& starts) {
+            Claims claims(view);
+            std::int64_t id = 0;
+            for (const auto start : starts) claims.add(photo(++id, {start * 4096, 30000}, Condition::Whole));
+            claims.settle();
+            return freeSpaceOf(claims, {0, 1ULL << 30}, {}, {}, [](const Finding&) { return false; }).cluster;
+        };
+        // Clusters of 32 KiB.
+        QVERIFY(clusterOf({64, 1824, 2432}) <= 32768);
+        QVERIFY(clusterOf({64, 1824, 2432, 96, 512}) <= 32768);
+        std::mt19937 random(3);
+        int coarser = 0, right = 0;
+        for (int round = 0; round < 300; ++round) {
+            std::set<std::uint64_t> starts;
+            while (starts.size() < 2 + static_cast<std::size_t>(round) % 24)
+                starts.insert(random() % 4000 * 8);
+            const auto cluster = clusterOf({starts.begin(), starts.end()});
+            coarser += cluster > 32768 ? 1 : 0;
+            right += cluster == 32768 ? 1 : 0;
+        }
+        QVERIFY2(coarser <= 2, qPrintable(QString::number(coarser)));
+        QVERIFY2(right >= 130, qPrintable(QString::number(right)));
     }
     // A whole picture that lies off the grid is a frame of a clip in pieces: its bytes are not withheld.
     void picturesOffTheGridWithholdNothing() {

@@ -5,6 +5,7 @@
 
 #include "formats/clip/arithmetic.h"
 #include "formats/clip/nal_bits.h"
+#include "formats/clip/unescaped.h"
 #include "formats/jpeg/sequential.h"
 #include "formats/prefix_code.h"
 #include "tests/support/bits.h"
@@ -451,8 +452,14 @@ class TestCodes : public QObject {
                 zeros = byte == 0 ? zeros + 1 : 0;
             }
             QCOMPARE(unescaped(unit, 2), plain);
-            for (std::size_t i = 0; i < places.size(); ++i) QCOMPARE(escapedPlace(unit, 2, i), places[i]);
-            QCOMPARE(escapedPlace(unit, 2, places.size()), unit.size());
+            const Unescaped whole(unit, 2);
+            QVERIFY(std::ranges::equal(whole.bytes(), plain));
+            for (std::size_t i = 0; i < places.size(); ++i) {
+                QCOMPARE(whole.place(i), places[i]);
+                QCOMPARE(whole.before(places[i]), i);
+            }
+            QCOMPARE(whole.place(places.size()), unit.size());
+            QCOMPARE(whole.before(unit.size()), plain.size());
             QCOMPARE(unescaped(unit, 2, 10),
                      Buffer(plain.begin(), plain.begin() + static_cast<std::ptrdiff_t>(
                                                                std::min<std::size_t>(10, plain.size()))));

@@ -16,15 +16,6 @@ using namespace dreskel::test;
 
 namespace {
 
-Buffer bytesAt(const Buffer& card, const std::vector<ByteRange>& places) {
-    Buffer bytes;
-    for (const auto& place : places) {
-        const auto some = slice(Bytes(card), place.offset, place.length);
-        bytes.insert(bytes.end(), some.begin(), some.end());
-    }
-    return bytes;
-}
-
 // As far as it is known where a file lies; the last of the true places may be followed by what fills its
 // cluster.
 bool begins(const std::vector<ByteRange>& places, const std::vector<ByteRange>& with) {

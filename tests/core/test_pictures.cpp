@@ -7,6 +7,8 @@
 #include "formats/clip/arithmetic.h"
 #include "formats/clip/nal_bits.h"
 #include "formats/clip/picture_check.h"
+#include "formats/clip/picture_trail.h"
+#include "formats/clip/unescaped.h"
 #include "formats/hevc/reference_set.h"
 #include "formats/isobmff/boxes.h"
 #include "formats/isobmff/item_check.h"
@@ -111,6 +113,31 @@ bool beginsPicture(PictureCoding coding, Bytes unit) {
     return (unit[coding == PictureCoding::Avc ? 1 : 2] & 0x80) != 0;
 }
 
+// Two pictures each, behind all parameter sets that came by then, every unit behind its length.
+std::vector<Buffer> samplesOf(PictureCoding coding, const Buffer& stream) {
+    std::vector<Buffer> samples;
+    Buffer sets, sample;
+    int pictures = 0;
+    const auto add = [](Buffer& to, Bytes unit) {
+        for (int shift = 24; shift >= 0; shift -= 8)
+            to.push_back(static_cast<std::uint8_t>(unit.size() >> shift));
+        to.insert(to.end(), unit.begin(), unit.end());
+    };
+    for (const auto unit : unitsOf(stream)) {
+        if (!isSlice(coding, unit)) {
+            add(sets, unit);
+            continue;
+        }
+        if (beginsPicture(coding, unit) && pictures++ % 2 == 0) {
+            if (!sample.empty()) samples.push_back(std::move(sample));
+            sample = sets;
+        }
+        add(sample, unit);
+    }
+    samples.push_back(std::move(sample));
+    return samples;
+}
+
 }  // namespace
 
 class TestPictures : public QObject {
@@ -206,6 +233,53 @@ class TestPictures : public QObject {
         // By chance a stretch may fit; it takes more than one in a hundred to be a defect.
         QVERIFY2(unnoticed * 100 <= tried, qPrintable(QStringLiteral("%1 of %2").arg(unnoticed).arg(tried)));
     }
+    // Tried with other bytes here and there, again and again, it says each time what following it from its
+    // beginning says.
+    void aTrailSaysWhatStartingAnewSays_data() { addStreams(); }
+    void aTrailSaysWhatStartingAnewSays() {
+        QFETCH(QString, name);
+        const auto coding = codingOf(name);
+        const auto samples = samplesOf(coding, mediaFile(name));
+        QVERIFY(samples.size() > 2);
+        std::mt19937 random(static_cast<unsigned>(qHash(name, 4)));
+        int right = 0, wrong = 0;
+        for (const auto& sample : samples) {
+            const auto trail = pictureTrail(coding, {}, 4);
+            auto kept = sample;  // is bent further and further, and sometimes right again
+            for (int round = 0; round < 24; ++round) {
+                const auto at = random() % kept.size();
+                const auto count = std::min<std::size_t>(kept.size() - at, 1 + random() % 3000);
+                const auto& other = samples[random() % samples.size()];
+                switch (random() % 5) {
+                    case 0: kept = sample; break;
+                    case 1: kept.resize(at + 1); break;
+                    case 2:
+                        for (std::size_t i = at; i < at + count; ++i)
+                            kept[i] = static_cast<std::uint8_t>(random());
+                        break;
+                    case 3:
+                        for (std::size_t i = at; i < at + count; ++i) kept[i] = other[i % other.size()];
+                        break;
+                    default:
+                        std::copy(sample.begin() + static_cast<std::ptrdiff_t>(std::min(at, sample.size())),
+                                  sample.end(), std::back_inserter(kept));
+                        kept.resize(sample.size());
+                }
+                const auto anew = pictureCheck(coding, {});
+                const auto fault = anew->sample(kept, 4);
+                const auto again = trail->follow(kept);
+                QCOMPARE(again.fault.has_value(), fault.has_value());
+                QCOMPARE(again.pictures, anew->pictures());
+                if (fault) {
+                    QCOMPARE(again.fault->byte, fault->byte);
+                    QCOMPARE(again.fault->why, fault->why);
+                }
+                ++(fault ? wrong : right);
+            }
+        }
+        QVERIFY(right > 0);
+        QVERIFY(wrong > 0 || !isFollowed(name));
+    }
     void aCutIsNoticed_data() { addStreams(); }
     void aCutIsNoticed() {
         QFETCH(QString, name);
@@ -299,8 +373,8 @@ class TestPictures : public QObject {
         const Buffer plain{0x11, 0x00, 0x00, 0x01, 0x22, 0x00, 0x00, 0x00, 0x00, 0x02};
         QCOMPARE(unescaped(unit, 1), plain);
         for (std::size_t at = 0; at < plain.size(); ++at)
-            QCOMPARE(unit[escapedPlace(unit, 1, at)], plain[at]);
-        QCOMPARE(escapedPlace(unit, 1, plain.size()), unit.size());
+            QCOMPARE(unit[Unescaped(unit, 1).place(at)], plain[at]);
+        QCOMPARE(Unescaped(unit, 1).place(plain.size()), unit.size());
         // Exp-Golomb codes (H.264, Table 9-2): 1, 010, 011, 00100, and signed 00101 and 00110.
         const Buffer codes{0b10100110, 0b01000010, 0b10011000};
         NalBits bits(codes);

@@ -34,6 +34,7 @@ const QString kAvi = QStringLiteral("pictures.avi");
 const QString kCoded = QStringLiteral("h264.avi");
 const QString kTiles = QStringLiteral("tiles.heic");
 const QString kOtherTiles = QStringLiteral("other-tiles.heic");
+const QString kOnePicture = QStringLiteral("picture.heic");
 const QString kPhoto = QStringLiteral("fine.jpg");
 
 }  // namespace
@@ -72,6 +73,12 @@ class TestRebuildClips : public QObject {
             << Runs{{kTiles, 21}, {kPhoto, -1}, {kTiles, 40}, {QString(), 5}, {kTiles, -1}};
         QTest::newRow("two photos of tiles in turns, the end in front") << Runs{
             {kTiles, 30}, {kOtherTiles, 25}, {kTiles, 50}, {kPhoto, -1}, {kOtherTiles, -1}, {kTiles, -1}};
+        QTest::newRow("a photo of one picture")
+            << Runs{{kOnePicture, 3},  {QString(), 4}, {kOnePicture, 9}, {kPhoto, -1},
+                    {kOnePicture, 31}, {QString(), 2}, {kOnePicture, -1}};
+        QTest::newRow("a photo of one picture and one of tiles in turns, the end in front")
+            << Runs{{kTiles, 20},      {kOnePicture, 30}, {kTiles, 9},  {QString(), 3},
+                    {kOnePicture, 40}, {kTiles, -1},      {kPhoto, -1}, {kOnePicture, -1}};
         QTest::newRow("pieces in which no sample begins")
             << Runs{{kLast, 2}, {QString(), 2}, {kLast, 1}, {QString(), 3}, {kLast, 1}, {kPhoto, -1},
                     {kLast, 2}, {QString(), 4}, {kLast, 1}, {QString(), 1}, {kLast, -1}};
@@ -136,15 +143,26 @@ class TestRebuildClips : public QObject {
         }
     }
     // A piece of it is gone: nothing is made up for it.
+    void withAPieceGoneItIsNotWhole_data() {
+        QTest::addColumn<QString>("name");
+        QTest::newRow("a clip") << kLast;
+        QTest::newRow("a photo of tiles") << kTiles;
+        QTest::newRow("a photo of one picture") << kOnePicture;
+    }
     void withAPieceGoneItIsNotWhole() {
-        auto card = writeInPieces({{kLast, 20}, {kPhoto, -1}, {kLast, 30}, {kPhoto, -1}, {kLast, -1}});
+        QFETCH(QString, name);
+        auto card = writeInPieces({{name, 20}, {kPhoto, -1}, {name, 30}, {kPhoto, -1}, {name, -1}});
         const auto photo = mediaFile(kPhoto).size();
         const auto gone = card.places.at(kPhoto)[0].offset + (photo + kCluster - 1) / kCluster * kCluster;
         const auto noise = randomBytes(30 * kCluster, 77);
         std::copy(noise.begin(), noise.end(), card.bytes.begin() + static_cast<std::ptrdiff_t>(gone));
+        bool any = false;
         for (const auto& finding : search(card)) {
-            if (finding.kind == Kind::Video) QVERIFY(finding.condition != Condition::Whole);
+            if (finding.start() != card.places.at(name)[0].offset) continue;
+            any = true;
+            QVERIFY(finding.condition != Condition::Whole);
         }
+        QVERIFY(any);
     }
     // And what is not gone is where it was, around a gap.
     void whatIsLeftOfAClipIsInItsPlace_data() {

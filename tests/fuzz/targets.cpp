@@ -3,7 +3,7 @@
 #include <cstdlib>
 #include <memory>
 
-#include "formats/clip/picture_check.h"
+#include "formats/clip/picture_trail.h"
 #include "formats/isobmff/sample_table.h"
 #include "formats/jpeg/lender.h"
 #include "formats/jpeg/stream_decoder.h"
@@ -41,6 +41,15 @@ void walk(const Format& format, Bytes bytes) {
         measure->give(slice(bytes, want->offset, want->length));
     }
     if (format.runsOn()) format.firstRecordIn(bytes);
+    if (format.isStream()) {
+        // As when pieces are looked for.
+        const auto probe = format.measure();
+        probe->lookClosely(true);
+        probe->giveSome(bytes);
+        probe->forgetSteps();
+        probe->clone()->giveSome(bytes);
+        if (probe->contradictions() > probe->misfits()) std::abort();
+    }
     const auto measured = measure->finish();
     if (measured.accepted && measured.proven > measured.length) std::abort();
 }
@@ -149,6 +158,41 @@ void followPictures(PictureCoding coding, Bytes bytes) {
     }
 }
 
+// The same in a sample, with changes here and there: going on from where they begin must say what following
+// it anew says.
+void followAgain(PictureCoding coding, Bytes bytes) {
+    constexpr std::size_t lengthSize = 4;
+    std::vector<std::uint8_t> sample;
+    std::size_t from = 0;
+    const auto end = [&](std::size_t at) {
+        const auto unit = slice(bytes, from, at - from);
+        for (int shift = 24; shift >= 0; shift -= 8)
+            sample.push_back(static_cast<std::uint8_t>(unit.size() >> shift));
+        sample.insert(sample.end(), unit.begin(), unit.end());
+        from = at + 3;
+    };
+    for (std::size_t at = 0; at + 3 <= bytes.size(); ++at) {
+        if (bytes[at] != 0 || bytes[at + 1] != 0 || bytes[at + 2] != 1) continue;
+        if (at > from) end(at);
+        from = at + 3;
+    }
+    if (from < bytes.size()) end(bytes.size());
+    const auto trail = pictureTrail(coding, {}, lengthSize);
+    const auto original = sample;
+    for (std::size_t round = 0; round < 6; ++round) {
+        const auto check = pictureCheck(coding, {});
+        const auto fault = check->sample(sample, lengthSize);
+        const auto again = trail->follow(sample);
+        if (again.fault.has_value() != fault.has_value() || again.pictures != check->pictures()) std::abort();
+        if (fault && again.fault->byte != fault->byte) std::abort();
+        // Another stretch is changed, or it is as it was, or ends earlier.
+        if (round == 2) sample = original;
+        if (round == 4) sample.resize(sample.size() * 2 / 3);
+        for (auto at = sample.size() * (round + 1) / 7; at < sample.size() * (round + 2) / 7; ++at)
+            sample[at] = static_cast<std::uint8_t>(sample[at] * 5 + round);
+    }
+}
+
 std::string textOf(Bytes bytes) {
     return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
 }
@@ -174,7 +218,10 @@ const std::vector<Target>& targets() {
         for (const auto coding : {PictureCoding::Avc, PictureCoding::Hevc}) {
             const bool avc = coding == PictureCoding::Avc;
             made.push_back({avc ? "avc-pictures" : "hevc-pictures",
-                            [coding](Bytes bytes) { followPictures(coding, bytes); },
+                            [coding](Bytes bytes) {
+                                followPictures(coding, bytes);
+                                followAgain(coding, bytes);
+                            },
                             {avc ? "pictures-*.h264" : "pictures-*.hevc"}});
         }
         made.push_back({"clip-index",

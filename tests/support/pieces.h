@@ -66,4 +66,14 @@ inline PiecesCard writeShuffled(const QString& name, const std::vector<std::size
     return card;
 }
 
+// What lies in these places, one behind the other.
+inline Buffer bytesAt(const Buffer& card, const std::vector<ByteRange>& places) {
+    Buffer bytes;
+    for (const auto& place : places) {
+        const auto part = slice(card, place.offset, place.length);
+        bytes.insert(bytes.end(), part.begin(), part.end());
+    }
+    return bytes;
+}
+
 }  // namespace dreskel::test

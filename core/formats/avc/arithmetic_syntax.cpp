@@ -119,6 +119,13 @@ class ArithmeticSyntax : public Syntax {
     unsigned coefficients(const Macroblock& now, const Neighbours& near, const BlockPlace& place) override;
     bool ends() override { return decoder_.terminate(); }
     bool endsClean() const override { return decoder_.endsClean(true) && decoder_.position() == size_; }
+    std::unique_ptr<Syntax> goOnIn(Bytes body) const override {
+        auto other = std::make_unique<ArithmeticSyntax>(*this);
+        other->decoder_.goOnIn(body);
+        other->size_ = body.size();
+        return other;
+    }
+    std::size_t needed() const override { return decoder_.needed(); }
     std::size_t position() const override { return decoder_.position(); }
     bool overrun() const override { return decoder_.overrun(); }
 

@@ -133,15 +133,36 @@ void SliceData::fieldOrFrame() {
     if (next_ % 2 != 0) now_[-1].field = now_->field;
 }
 
-std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body) {
+std::optional<PictureFault> SliceData::begin(const SliceHead& head, Bytes body) {
     if (head.first != next_ || complete()) return PictureFault{0, "a part of the picture is missing"};
     syntax_ = picture_->arithmetic ? arithmeticSyntax(body, *sequence_, head)
                                    : variableLengthSyntax(body, *sequence_, head);
-    const auto fault = [&](const char* why) { return PictureFault{syntax_->position(), why}; };
     ++slices_;
     differed_ = false;
+    return std::nullopt;
+}
+
+// What is known of the blocks behind is of another try; each is told anew before anything refers to it.
+void SliceData::takeUp(const State& state, Bytes body) {
+    syntax_ = state.syntax->goOnIn(body);
+    next_ = state.next;
+    slices_ = state.slices;
+    fieldTold_ = state.fieldTold;
+    differed_ = state.differed;
+}
+
+std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body, Stops* stops) {
+    if (stops != nullptr && stops->last() != nullptr) {
+        takeUp(*stops->last(), body);
+    } else if (auto fault = begin(head, body)) {
+        return fault;
+    }
+    const auto fault = [&](const char* why) { return PictureFault{syntax_->position(), why}; };
     for (;;) {
         if (complete()) return fault("its data go on behind the last block");
+        const bool ofPair = adaptive_ && next_ % 2 != 0;
+        if (stops != nullptr && !ofPair && stops->due(syntax_->position()))
+            stops->add(syntax_->position(), syntax_->needed(), state(body));
         beginMacroblock();
         if (head.type != SliceType::I && syntax_->skipped(neighbours())) {
             now_->skipped = true;

@@ -8,12 +8,26 @@
 
 #include "formats/avc/syntax.h"
 #include "formats/clip/picture_check.h"
+#include "formats/clip/slice_stops.h"
 
 namespace dreskel::avc {
 
 // One for pictures (frames or fields) of one kind, one after the other; their slices in their order.
 class SliceData {
   public:
+    struct State {
+        std::shared_ptr<const Syntax> syntax;
+        std::size_t next = 0;
+        std::uint32_t slices = 0;
+        bool fieldTold = false, differed = false;
+    };
+    using Stops = SliceStops<State>;
+    // Between two slices.
+    struct Between {
+        std::size_t next = 0;
+        std::uint32_t slices = 0;
+    };
+
     // `head`: of the first slice.
     SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture,
               const SliceHead& head);
@@ -23,9 +37,16 @@ class SliceData {
     }
     // A new picture. What is left of the one before is of other slices, which nothing refers to.
     void begin() { next_ = 0; }
+    // Of the same picture, to go back to.
+    Between between() const { return {next_, slices_}; }
+    void goBackTo(const Between& place) {
+        next_ = place.next;
+        slices_ = place.slices;
+    }
 
-    // `body`: unescaped, behind the unit's header.
-    std::optional<PictureFault> slice(const SliceHead& head, Bytes body);
+    // `body`: unescaped, behind the unit's header. It is taken up from the last of the stops, if there are
+    // any; the blocks of one picture only may be gone back to.
+    std::optional<PictureFault> slice(const SliceHead& head, Bytes body, Stops* stops = nullptr);
     bool complete() const { return next_ == blocks_.size(); }
 
   private:
@@ -35,6 +56,9 @@ class SliceData {
         bool first = true, second = false;  // the lists it refers to
     };
 
+    std::optional<PictureFault> begin(const SliceHead& head, Bytes body);
+    void takeUp(const State& state, Bytes body);
+    State state(Bytes body) const { return {syntax_->goOnIn(body), next_, slices_, fieldTold_, differed_}; }
     Neighbours neighbours() const;
     Neighbours neighboursInPairs() const;
     // Of pairs of macroblocks: the one to the left or above, of the same slice, or null.

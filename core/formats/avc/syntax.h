@@ -47,6 +47,9 @@ class Syntax {
     // And it ended with its last bit and its last byte.
     virtual bool endsClean() const = 0;
 
+    // For going on from here with other bytes behind the first `needed()`, which stay the same.
+    virtual std::unique_ptr<Syntax> goOnIn(Bytes body) const = 0;
+    virtual std::size_t needed() const = 0;
     virtual std::size_t position() const = 0;  // bytes
     virtual bool overrun() const = 0;
     const char* wrong() const { return wrong_; }

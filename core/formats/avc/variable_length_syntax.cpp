@@ -27,10 +27,7 @@ class VariableLengthSyntax : public Syntax {
           chroma_(sequence.chroma),
           mostQp_(26 + 3 * (static_cast<int>(sequence.lumaDepth) - 8)) {
         bits_.skip(head.dataAt);
-        // The last one ends the slice.
-        auto size = body.size();
-        while (size > 0 && body[size - 1] == 0) --size;
-        if (size > 0) end_ = size * 8 - 1 - static_cast<std::size_t>(__builtin_ctz(body[size - 1]));
+        findEnd(body);
     }
 
     bool fieldPair(bool, bool) override { return bits_.flag(); }
@@ -100,10 +97,23 @@ class VariableLengthSyntax : public Syntax {
     unsigned coefficients(const Macroblock& now, const Neighbours& near, const BlockPlace& place) override;
     bool ends() override { return run_ <= 0 && bits_.position() >= end_; }
     bool endsClean() const override { return bits_.ok() && bits_.position() == end_; }
+    std::unique_ptr<Syntax> goOnIn(Bytes body) const override {
+        auto other = std::make_unique<VariableLengthSyntax>(*this);
+        other->bits_.goOnIn(body);
+        other->findEnd(body);
+        return other;
+    }
+    std::size_t needed() const override { return position(); }
     std::size_t position() const override { return (bits_.position() + 7) / 8; }
     bool overrun() const override { return !bits_.ok() || bits_.position() > end_; }
 
   private:
+    // The last one of the bits ends the slice.
+    void findEnd(Bytes body) {
+        auto size = body.size();
+        while (size > 0 && body[size - 1] == 0) --size;
+        end_ = size == 0 ? 0 : size * 8 - 1 - static_cast<std::size_t>(__builtin_ctz(body[size - 1]));
+    }
     // The place of the next code in a table; the table's size where there is none.
     template <std::size_t Size>
     std::size_t code(const std::array<VlcCode, Size>& table) {

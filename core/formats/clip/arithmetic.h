@@ -102,6 +102,9 @@ class ArithmeticDecoder {
     }
     // The first byte of which nothing has been used.
     std::size_t position() const { return (bitsUsed() + 7) / 8; }
+    // The bytes that may have been looked at by now. As long as they stay the same, it goes on in others.
+    std::size_t needed() const { return next_ + 8; }
+    void goOnIn(Bytes bytes) { bytes_ = bytes; }
     // Of a state and a range: the part of the range that stands for the less likely value.
     static std::uint32_t leastRange(unsigned state, std::uint32_t range) {
         return kLeastRange[state][range >> 6 & 3];

@@ -32,7 +32,9 @@ class AviWalk : public Walk {
         if (padding_.size() < kMostPadding) padding_.push_back({from, length});
     }
     void unclosed(Bytes bytes);
+    void index(Bytes entries);
 
+    std::uint64_t indexEnd_ = 0;  // of the index in hand
     std::uint64_t riffEnd_ = 0;
     bool inMovie_ = false;  // of a recording that was never closed: its chunks one by one
     std::vector<ByteRange> media_, padding_;
@@ -78,8 +80,26 @@ void AviWalk::unclosed(Bytes bytes) {
     advance(8 + length + (length & 1));
 }
 
+// AVIOLDINDEX: a chunk's name, flags, where it is (of the file or of the list of chunks) and its length.
+void AviWalk::index(Bytes entries) {
+    constexpr std::size_t kEntry = 16;
+    const auto here = std::min<std::uint64_t>(entries.size(), indexEnd_ - position());
+    for (std::size_t at = 0; at + kEntry <= here; at += kEntry) {
+        ByteReader reader(entries.subspan(at, kEntry), Endian::Little);
+        const auto name = reader.take(4);
+        reader.skip(4);
+        const std::uint64_t place = reader.u32();
+        const std::uint64_t length = reader.u32();
+        if (!printable(name) || place + length > position() + at)
+            damage("its index names what is not there", position() + at);
+    }
+    const auto whole = here / kEntry * kEntry;
+    advance(whole > 0 && position() + whole < indexEnd_ ? whole : indexEnd_ - position());
+}
+
 void AviWalk::visit(Bytes bytes, bool last) {
     if (inMovie_) return unclosed(bytes);
+    if (position() < indexEnd_) return index(bytes);
     ByteReader reader(bytes, Endian::Little);
     const auto name = reader.take(4);
     const std::uint64_t length = reader.u32();
@@ -105,6 +125,10 @@ void AviWalk::visit(Bytes bytes, bool last) {
         if (media_.size() < kMostAviMedia) media_.push_back({position() + 12, length - 4});
     }
     if (startsWith(name, "JUNK")) leaveBlank(position() + 8, length);
+    if (startsWith(name, "idx1") && !never && length > 0) {
+        indexEnd_ = position() + 8 + length + (length & 1);
+        return advance(8);
+    }
     advance(8 + length + (length & 1));
     if (position() > riffEnd_ && !never) riffEnd_ = position();
 }

@@ -7,8 +7,8 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kBlock = 80;
-constexpr std::size_t kSequence = 150 * kBlock;
+constexpr std::size_t kDifBlock = 80;
+constexpr std::size_t kSequence = 150 * kDifBlock;
 constexpr std::size_t kLeastDvFrames = 3;
 
 bool isHeaderBlock(Bytes block, unsigned sequence) {
@@ -22,14 +22,15 @@ bool isHeaderBlock(Bytes block, unsigned sequence) {
 bool isSequence(Bytes sequence) {
     for (std::size_t block = 0; block < 150; ++block) {
         const unsigned type = block == 0 ? 0 : block < 3 ? 1 : block < 6 ? 2 : (block - 6) % 16 == 0 ? 3 : 4;
-        if (sequence[block * kBlock] >> 5 != type) return false;
+        if (sequence[block * kDifBlock] >> 5 != type) return false;
     }
     return true;
 }
 
 // The two blocks behind the header's.
 bool isSubcode(Bytes sequence) {
-    return sequence.size() > 2 * kBlock + 3 && sequence[kBlock] >> 5 == 1 && sequence[2 * kBlock] >> 5 == 1;
+    return sequence.size() > 2 * kDifBlock + 3 && sequence[kDifBlock] >> 5 == 1 &&
+           sequence[2 * kDifBlock] >> 5 == 1;
 }
 
 class DvWalk : public Walk {

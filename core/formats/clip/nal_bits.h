@@ -5,37 +5,17 @@
 #include <vector>
 
 #include "base/bytes.h"
+#include "formats/clip/unescaped.h"
 
 namespace dreskel {
 
 // The bytes behind a unit's header, without emulation prevention; at most `most` of them.
 inline std::vector<std::uint8_t> unescaped(Bytes unit, std::size_t header, std::size_t most = SIZE_MAX) {
-    std::vector<std::uint8_t> bytes;
-    int zeros = 0;
-    for (std::size_t at = header; at < unit.size() && bytes.size() < most; ++at) {
-        if (zeros >= 2 && unit[at] == 3) {
-            zeros = 0;
-            continue;
-        }
-        zeros = unit[at] == 0 ? zeros + 1 : 0;
-        bytes.push_back(unit[at]);
-    }
-    return bytes;
-}
-
-// Where in the unit an unescaped byte behind its header stands.
-inline std::size_t escapedPlace(Bytes unit, std::size_t header, std::size_t unescapedAt) {
-    int zeros = 0;
-    std::size_t passed = 0;
-    for (std::size_t at = header; at < unit.size(); ++at) {
-        if (zeros >= 2 && unit[at] == 3) {
-            zeros = 0;
-            continue;
-        }
-        if (passed++ == unescapedAt) return at;
-        zeros = unit[at] == 0 ? zeros + 1 : 0;
-    }
-    return unit.size();
+    // Two of three bytes stay at least.
+    const auto enough = most < unit.size() ? header + most + most / 2 + 2 : unit.size();
+    const Unescaped all(unit.first(std::min(unit.size(), enough)), header);
+    const auto bytes = all.bytes().first(std::min(most, all.bytes().size()));
+    return {bytes.begin(), bytes.end()};
 }
 
 // Reads numbers one after the other. Once a read would leave the bytes, which must outlive it, `ok()` is
@@ -53,6 +33,8 @@ class NalBits {
         for (; count > 0; --count) value = value << 1 | bit();
         return value;
     }
+    // As long as what was read stays the same, it goes on in other bytes.
+    void goOnIn(Bytes bytes) { bytes_ = bytes; }
     bool flag() { return bit() != 0; }
     void skip(std::size_t count) {
         at_ += count;

@@ -5,13 +5,18 @@
 
 namespace dreskel {
 
+Bytes unitAt(Bytes sample, std::size_t at, std::size_t lengthSize) {
+    ByteReader reader(sample.subspan(at));
+    std::uint64_t length = 0;
+    for (std::size_t i = 0; i < lengthSize; ++i) length = length << 8 | reader.u8();
+    const auto unit = reader.take(length);
+    return reader.ok() ? unit : Bytes();
+}
+
 std::optional<PictureFault> PictureCheck::sample(Bytes sample, std::size_t lengthSize) {
     for (std::size_t at = 0; at < sample.size();) {
-        ByteReader reader(sample.subspan(at));
-        std::uint64_t length = 0;
-        for (std::size_t i = 0; i < lengthSize; ++i) length = length << 8 | reader.u8();
-        const auto next = reader.take(length);
-        if (!reader.ok() || next.empty()) return PictureFault{at, "the units of a picture do not fill it"};
+        const auto next = unitAt(sample, at, lengthSize);
+        if (next.empty()) return PictureFault{at, "the units of a picture do not fill it"};
         if (auto fault = unit(next)) {
             fault->byte += at + lengthSize;
             return fault;

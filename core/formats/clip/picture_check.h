@@ -35,11 +35,17 @@ class PictureCheck {
     std::optional<PictureFault> startCoded(Bytes sample);
 
   protected:
+    PictureCheck() = default;
+    PictureCheck(const PictureCheck&) = default;
+    PictureCheck& operator=(const PictureCheck&) = default;
     void followed() { ++pictures_; }
 
   private:
     std::uint64_t pictures_ = 0;
 };
+
+// The unit whose length stands at a byte of a sample; nothing when it does not lie in the sample.
+Bytes unitAt(Bytes sample, std::size_t at, std::size_t lengthSize);
 
 // `settings`: of an avcC or hvcC box; empty when the sets are in the stream.
 std::unique_ptr<PictureCheck> pictureCheck(PictureCoding coding, Bytes settings);

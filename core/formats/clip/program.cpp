@@ -2,6 +2,7 @@
 // state their lengths.
 #include <algorithm>
 
+#include "formats/clip/picture_clock.h"
 #include "formats/families.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
@@ -20,7 +21,7 @@ constexpr double kBackwards = 0.5;   // seconds that the clock goes back where a
 constexpr double kLongestProgramSilence = 0.7;  // seconds between packs (2.7.2)
 constexpr std::uint8_t kPack = 0xba, kEnd = 0xb9, kSystem = 0xbb;
 
-bool startCode(Bytes bytes) {
+bool startsWithCode(Bytes bytes) {
     return bytes.size() >= 4 && bytes[0] == 0 && bytes[1] == 0 && bytes[2] == 1;
 }
 
@@ -32,7 +33,7 @@ struct Pack {
 
 // Nothing when `bytes` does not begin with a pack header.
 std::optional<Pack> readPack(Bytes bytes) {
-    if (!startCode(bytes) || bytes[3] != kPack || bytes.size() < 14) return std::nullopt;
+    if (!startsWithCode(bytes) || bytes[3] != kPack || bytes.size() < 14) return std::nullopt;
     const auto at = [&](std::size_t i) { return std::uint64_t{bytes[i]}; };
     if ((bytes[4] & 0xc4U) == 0x44 && (bytes[6] & 4U) != 0 && (bytes[8] & 4U) != 0) {
         const auto ticks = (at(4) >> 3 & 7) << 30 | (at(4) & 3) << 28 | at(5) << 20 | (at(6) >> 3) << 15 |
@@ -53,16 +54,19 @@ class ProgramWalk : public Walk {
 
   private:
     bool takesAny() const override { return true; }
-    std::uint64_t misfits() const override { return clockJumps_; }
+    std::uint64_t misfits() const override { return clockJumps_ + pictureClock_.jumps(); }
     bool hasClock() const override { return true; }
-    double longestStep() const override { return longestStep_; }
-    void forgetSteps() override { longestStep_ = 0; }
+    double longestStep() const override { return std::max(longestStep_, pictureClock_.misfit()); }
+    void forgetSteps() override {
+        longestStep_ = 0;
+        pictureClock_.forget();
+    }
     std::optional<double> firstTime() const override { return first_; }
     void visit(Bytes bytes, bool last) override {
         std::size_t at = 0;
         while (at + 6 <= bytes.size()) {
             const auto rest = bytes.subspan(at);
-            if (!startCode(rest)) {
+            if (!startsWithCode(rest)) {
                 advance(at);
                 // The last picture tells when it is not all there, but not when zeros stand behind it.
                 return filledUp_ ? closeRun(1, rest) : close();
@@ -98,6 +102,7 @@ class ProgramWalk : public Walk {
                 }
                 if ((rest[3] & 0xf0U) == 0xe0) {
                     video_ = true;
+                    pictureClock_.take(rest.first(length));
                     const auto end = rest.first(length).last(std::min<std::size_t>(length, kFilling));
                     filledUp_ = std::all_of(end.begin(), end.end(), [](auto byte) { return byte == 0; });
                 }
@@ -131,6 +136,7 @@ class ProgramWalk : public Walk {
     std::uint64_t packs_ = 0, packets_ = 0, clockJumps_ = 0;
     double clock_ = 0, longestStep_ = 0;
     std::optional<double> first_;
+    PictureClock pictureClock_;
 };
 
 bool looksLikeProgram(Bytes head) {
@@ -138,18 +144,18 @@ bool looksLikeProgram(Bytes head) {
     if (!pack) return false;
     const auto next = slice(head, pack->length, 4);
     // A recording begins with what it says of its streams.
-    return startCode(next) && next[3] == kSystem;
+    return startsWithCode(next) && next[3] == kSystem;
 }
 
 // A pack or a packet, and another start code where it ends.
 std::optional<std::size_t> firstProgramRecord(Bytes bytes) {
     for (std::size_t at = 0; at + 18 < bytes.size(); ++at) {
         const auto rest = bytes.subspan(at);
-        if (!startCode(rest) || rest[3] < kPack) continue;
+        if (!startsWithCode(rest) || rest[3] < kPack) continue;
         const auto pack = readPack(rest);
         const auto length = pack ? pack->length : 6 + (std::size_t{rest[4]} << 8 | rest[5]);
         const auto next = slice(rest, length, 4);
-        if ((pack || rest[3] > kSystem) && startCode(next) && next[3] >= kEnd) return at;
+        if ((pack || rest[3] > kSystem) && startsWithCode(next) && next[3] >= kEnd) return at;
     }
     return std::nullopt;
 }

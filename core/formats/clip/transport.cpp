@@ -1,7 +1,11 @@
 // MPEG transport streams (ISO/IEC 13818-1, 2.4.3): packets of 188 bytes, or of 192 with the time of arrival
 // in front as camcorders write them.
 #include <map>
+#include <utility>
 
+#include "formats/clip/packed_pictures.h"
+#include "formats/clip/picture_clock.h"
+#include "formats/clip/program_tables.h"
 #include "formats/clip/recorder_time.h"
 #include "formats/families.h"
 #include "formats/plain_format.h"
@@ -20,6 +24,10 @@ constexpr std::uint16_t kTable = 0, kNull = 0x1fff;
 constexpr std::size_t kBeginning = 16384;
 constexpr double kTicks = 90000;                           // of the clock, a second
 constexpr std::uint64_t kLongestTransportSilence = 90000;  // ticks
+// Of the time of arrival in front of a packet: its bits, a second, and packets after which it is believed;
+// not all that write it know the time.
+constexpr std::uint32_t kArrivalBits = 0x3fffffff, kArrivalSecond = 27000000;
+constexpr unsigned kSteadyArrivals = 64;
 
 // How far in front of the sync byte a packet begins; nothing when `head` holds no run of packets.
 std::optional<std::size_t> prefixIn(Bytes head) {
@@ -45,12 +53,33 @@ class TransportWalk : public Walk {
     void visit(Bytes bytes, bool last) override;
     void describe(Measured& into) override;
     bool takesAny() const override { return true; }
-    std::uint64_t misfits() const override { return jumps_ + clockJumps_; }
+    std::uint64_t misfits() const override {
+        auto all = jumps_ + clockJumps_ + strangers_ + wrongPictures_;
+        for (const auto& [pid, clock] : pictureClocks_) all += clock.jumps();
+        return all;
+    }
+    std::uint64_t contradictions() const override { return wrongPictures_; }
+    void lookClosely(bool closely) override { closely_ = closely; }
+    // Recordings of whole units only: others rarely end with a cluster.
+    bool mayEnd() const override { return *prefix_ > 0 && packets_ % kUnit == 0; }
     bool hasClock() const override { return true; }
-    double longestStep() const override { return static_cast<double>(longestStep_) / kTicks; }
-    void forgetSteps() override { longestStep_ = 0; }
+    double longestStep() const override {
+        auto longest = static_cast<double>(longestStep_) / kTicks;
+        for (const auto& [pid, clock] : pictureClocks_) longest = std::max(longest, clock.misfit());
+        return longest;
+    }
+    bool recordTimesGoOn() const override { return arrivalsGoOn_; }
+    void forgetSteps() override {
+        longestStep_ = 0;
+        firstArrival_ = true;
+        for (auto& [pid, clock] : pictureClocks_) clock.forget();
+    }
     std::optional<double> firstTime() const override { return first_; }
     void followClock(Bytes packet);
+    void arrived(std::uint32_t when);
+    // What tells whose a packet is beside counters: whether its stream is one of the program's, when its
+    // picture is to be shown, and the picture itself.
+    void followPictures(Bytes packet);
     void end(Bytes rest);
     // Whether the counters say that another recording begins with this packet.
     bool beginsAnother(Bytes packet, std::uint64_t at) const;
@@ -65,6 +94,14 @@ class TransportWalk : public Walk {
     std::map<std::uint16_t, std::uint64_t> clocks_;  // ticks, by stream
     std::optional<double> first_;                    // seconds
     std::map<std::uint16_t, std::uint8_t> counters_;
+    std::uint64_t strangers_ = 0, wrongPictures_ = 0;
+    bool closely_ = false;
+    std::uint32_t arrival_ = 0, longestArrival_ = 0;  // the time, and the longest step while it is believed
+    unsigned steadyArrivals_ = 0;
+    bool firstArrival_ = false, arrivalsGoOn_ = false;  // since forgetSteps()
+    ProgramTables tables_;
+    std::map<std::uint16_t, PictureClock> pictureClocks_;
+    std::map<std::uint16_t, PackedPictures> packed_;
 };
 
 bool TransportWalk::beginsAnother(Bytes packet, std::uint64_t at) const {
@@ -104,6 +141,32 @@ void TransportWalk::followClock(Bytes packet) {
     if (!first_) first_ = static_cast<double>(now) / kTicks;
 }
 
+void TransportWalk::arrived(std::uint32_t when) {
+    const auto step = (when - arrival_) & kArrivalBits;
+    const bool steady = step > 0 && step < kArrivalSecond;
+    const bool believed = steadyArrivals_ >= kSteadyArrivals;
+    if (!steady && believed) ++clockJumps_;
+    if (std::exchange(firstArrival_, false))
+        arrivalsGoOn_ = believed && step > 0 && step <= 2 * longestArrival_;
+    longestArrival_ = steady ? std::max(longestArrival_, step) : 0;
+    steadyArrivals_ = steady ? steadyArrivals_ + 1 : 0;
+    arrival_ = when;
+}
+
+void TransportWalk::followPictures(Bytes packet) {
+    const auto pid = pidOf(packet);
+    if (!tables_.mayHold(pid)) ++strangers_;
+    if ((packet[3] & 0x10U) == 0) return;
+    const bool begins = (packet[1] & 0x40U) != 0;
+    const auto payload = slice(packet, 4 + ((packet[3] & 0x20U) != 0 ? 1U + packet[4] : 0U), kPacket);
+    if (tables_.take(pid, begins, payload)) ++strangers_;
+    const auto coding = tables_.codingOf(pid);
+    if (!coding) return;
+    if (begins) pictureClocks_[pid].take(payload);
+    const auto right = packed_.try_emplace(pid, *coding).first->second.take(begins, payload, closely_);
+    if (right && !*right) ++wrongPictures_;
+}
+
 void TransportWalk::gather(Bytes packet) {
     if (beginning_.size() >= kBeginning || (packet[3] & 0x10U) == 0) return;
     const std::size_t extra = (packet[3] & 0x20U) != 0 ? 1U + packet[4] : 0;
@@ -130,8 +193,10 @@ void TransportWalk::visit(Bytes bytes, bool last) {
             advance(at);
             return close();
         }
+        if (*prefix_ > 0) arrived(ByteReader(bytes.subspan(at)).u32() & kArrivalBits);
         follow(packet);
         followClock(packet);
+        followPictures(packet);
         gather(packet);
         if (++packets_ == kLeastTransportPackets) accept();
         at += size;
@@ -142,8 +207,7 @@ void TransportWalk::visit(Bytes bytes, bool last) {
 
 void TransportWalk::end(Bytes rest) {
     // Camcorders write whole units, and half of these end where a border may be.
-    const bool wholeUnits = *prefix_ > 0 && packets_ % kUnit == 0;
-    wholeUnits ? close() : closeRun(kPacket + *prefix_, rest);
+    mayEnd() ? close() : closeRun(kPacket + *prefix_, rest);
 }
 
 void TransportWalk::describe(Measured& into) {

@@ -30,15 +30,34 @@ void SliceData::startContexts(std::uint32_t inRows) {  // 9.3.1
     entropy_ = {initialContexts(type, head_.qp), {}};
 }
 
-std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body) {
-    arithmetic_ = ArithmeticDecoder(body, head.dataAt);
-    if (head.address >= grid_.count() || grid_.inTiles(head.address) != next_)
-        return fault("a part of the picture is missing");
+// What is known of the blocks behind is of another try; each is told anew before anything refers to it.
+bool SliceData::takeUp(const State& state, Bytes body) {
+    arithmetic_ = state.arithmetic;
+    arithmetic_.goOnIn(body);
+    entropy_ = state.entropy;
+    afterRow_ = state.afterRow;
+    afterSegment_ = state.afterSegment;
+    next_ = state.next;
+    slices_ = state.slices;
+    head_.dependent = state.dependent;
+    return state.starts;
+}
+
+std::optional<PictureFault> SliceData::slice(const SliceHead& head, Bytes body, Stops* stops) {
     head_ = head;
     wrong_ = nullptr;
-    if (!head.dependent) ++slices_;
     bool starts = true;
+    if (stops != nullptr && stops->last() != nullptr) {
+        starts = takeUp(*stops->last(), body);
+    } else {
+        arithmetic_ = ArithmeticDecoder(body, head.dataAt);
+        if (head.address >= grid_.count() || grid_.inTiles(head.address) != next_)
+            return fault("a part of the picture is missing");
+        if (!head.dependent) ++slices_;
+    }
     for (;;) {
+        if (stops != nullptr && stops->due(arithmetic_.position()))
+            stops->add(arithmetic_.position(), arithmetic_.needed(), state(starts));
         current_ = grid_.inRows(next_);
         grid_.begin(current_, slices_);
         if (starts) startContexts(current_);

@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "formats/clip/picture_check.h"
+#include "formats/clip/slice_stops.h"
 #include "formats/hevc/contexts.h"
 #include "formats/hevc/picture_grid.h"
 #include "formats/hevc/slice_head.h"
@@ -23,6 +24,19 @@ struct Entropy {
 // One for pictures of one kind, one after the other; their segments in their order.
 class SliceData {
   public:
+    struct State {
+        ArithmeticDecoder arithmetic;
+        Entropy entropy, afterRow, afterSegment;
+        std::uint32_t next = 0, slices = 0;
+        bool starts = false, dependent = false;
+    };
+    using Stops = SliceStops<State>;
+    // Between two segments.
+    struct Between {
+        Entropy afterRow, afterSegment;
+        std::uint32_t next = 0, slices = 0;
+    };
+
     SliceData(std::shared_ptr<const Sequence> sequence, std::shared_ptr<const PictureSet> picture,
               const SliceHead&)
         : keptSequence_(std::move(sequence)),
@@ -36,8 +50,17 @@ class SliceData {
     }
     // A new picture. What is left of the one before is of other slices, which nothing refers to.
     void begin() { next_ = 0; }
-    // `body`: unescaped, behind the unit's header, its padding cut off.
-    std::optional<PictureFault> slice(const SliceHead& head, Bytes body);
+    // Of the same picture, to go back to.
+    Between between() const { return {afterRow_, afterSegment_, next_, slices_}; }
+    void goBackTo(const Between& place) {
+        afterRow_ = place.afterRow;
+        afterSegment_ = place.afterSegment;
+        next_ = place.next;
+        slices_ = place.slices;
+    }
+    // `body`: unescaped, behind the unit's header, its padding cut off. It is taken up from the last of the
+    // stops, if there are any; the blocks of one picture only may be gone back to.
+    std::optional<PictureFault> slice(const SliceHead& head, Bytes body, Stops* stops = nullptr);
     // Every tree block has come.
     bool complete() const { return next_ == grid_.count(); }
 
@@ -59,6 +82,11 @@ class SliceData {
         unsigned size = 0, depth = 0, index = 0;
     };
 
+    // Whether contexts are started with the next block.
+    bool takeUp(const State& state, Bytes body);
+    State state(bool starts) const {
+        return {arithmetic_, entropy_, afterRow_, afterSegment_, next_, slices_, starts, head_.dependent};
+    }
     void startContexts(std::uint32_t inRows);
     std::optional<PictureFault> fault(const char* why) const {
         return PictureFault{arithmetic_.position(), why};

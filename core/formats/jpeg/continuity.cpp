@@ -144,7 +144,7 @@ std::optional<Jump> findJump(const Frame& frame, const DcPlanes& planes, std::ui
             {mean(rowStart, at - 1), mean(at + wide + 1, rowStart + 2 * wide), mean(at - wide, rowStart)});
         const double hot = std::min(mean(at + 1, rowStart + wide), mean(rowStart + wide, at + wide - 1));
         if (hot > kTimesRougher * cold + kLevels) {
-            return Jump{(scanStart / DcPlanes::kMarkStep + 1 + i) * DcPlanes::kMarkStep, at};
+            return Jump{planes.byteOf(planes.steps(scanStart) + 1 + i), at};
         }
     }
     return std::nullopt;
@@ -293,13 +293,13 @@ SeamLook lookAtRow(const Frame& frame, const DcPlanes& planes, std::uint64_t fro
 }
 
 // The mark of the first scan at `byte`: how many there are before it.
-std::uint64_t markOf(std::uint64_t scanStart, std::uint64_t byte) {
-    return byte / DcPlanes::kMarkStep - (scanStart / DcPlanes::kMarkStep + 1);
+std::uint64_t markOf(const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte) {
+    return planes.steps(byte) - (planes.steps(scanStart) + 1);
 }
 
 bool cannotLook(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte) {
     return planes.planes.empty() || frame.mcusWide < 4 || byte <= scanStart ||
-           byte % DcPlanes::kMarkStep != 0;
+           (byte + planes.phase) % DcPlanes::kMarkStep != 0;
 }
 
 }  // namespace
@@ -307,12 +307,12 @@ bool cannotLook(const Frame& frame, const DcPlanes& planes, std::uint64_t scanSt
 SeamLook lookAtSeam(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart, std::uint64_t byte,
                     bool complete) {
     if (cannotLook(frame, planes, scanStart, byte)) return {};
-    const auto index = markOf(scanStart, byte);
+    const auto index = markOf(planes, scanStart, byte);
     const bool firstScanOver = complete || !planes.later.empty();
     if (index >= planes.marks.size()) {
         if (!firstScanOver) return {Seam::NotYetDecoded, 0};
         if (planes.later.empty()) return {Seam::CannotTell, 0, 0};
-        return lookAtBusyness(frame, planes, byte / DcPlanes::kMarkStep, complete);
+        return lookAtBusyness(frame, planes, planes.steps(byte), complete);
     }
     // The MCU in which the join lies belongs to neither side.
     const auto from = planes.marks[index] + 1;
@@ -325,7 +325,7 @@ SeamLook SeamWatch::look(const StreamDecoder& decoder) {
     const auto& frame = decoder.frame();
     const auto scanStart = decoder.codedDataAt();
     if (cannotLook(frame, planes_, scanStart, byte_)) return {};
-    const auto index = markOf(scanStart, byte_);
+    const auto index = markOf(planes_, scanStart, byte_);
     if (!planes_.later.empty() || index >= planes_.marks.size())
         return lookAtSeam(frame, planes_, scanStart, byte_);
     const auto from = planes_.marks[index] + 1;

@@ -12,7 +12,7 @@
 namespace dreskel::jpeg {
 
 struct Jump {
-    std::uint64_t byte = 0;  // from the start of the stream, a multiple of DcPlanes::kMarkStep
+    std::uint64_t byte = 0;  // of the stream, where there may be a mark
     std::uint64_t mcu = 0;
 };
 
@@ -23,7 +23,7 @@ struct Jump {
 std::optional<Jump> findJump(const Frame& frame, const DcPlanes& planes, std::uint64_t scanStart);
 
 // How the row of MCUs behind a join fits the one above, when the join is known to lie at a byte of the stream
-// (a multiple of DcPlanes::kMarkStep). Far stricter than findJump, which has to bear with everything that a
+// (where there may be a mark). Far stricter than findJump, which has to bear with everything that a
 // picture may show anywhere.
 // `complete`: the whole picture has been decoded, no more will come.
 //

@@ -50,10 +50,16 @@ struct DcPlanes {
         std::uint16_t quant = 1;
     };
     std::vector<Plane> planes;
-    // The MCU of the first scan that was reached at each multiple of kMarkStep bytes of the stream, from the
+    // The MCU of the first scan that was reached at each multiple of kMarkStep bytes of the file, from the
     // first such multiple inside the scan on: where a file that lies in pieces may have its joins.
     static constexpr std::uint64_t kMarkStep = 4096;
     std::vector<std::uint64_t> marks;
+    // Bytes between such a multiple and the stream's beginning, which may lie inside another file.
+    std::uint64_t phase = 0;
+    std::uint64_t steps(std::uint64_t byte) const {
+        return (byte + phase) / kMarkStep;
+    }  // byte of the stream
+    std::uint64_t byteOf(std::uint64_t step) const { return step * kMarkStep - phase; }
 
     // A later scan, of AC coefficients of one component (progressive images): how many of them it tells not
     // to be zero in each block, and the same marks. Where it refines what earlier scans told, also how many

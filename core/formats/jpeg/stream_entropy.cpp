@@ -45,9 +45,9 @@ std::vector<std::uint64_t>* StreamDecoder::marksOfScan() {
 }
 
 std::uint64_t StreamDecoder::firstMarkOfScan() {
-    if (scans_ == 1) return codedDataAt_ / DcPlanes::kMarkStep + 1;
+    if (scans_ == 1) return planes_->steps(codedDataAt_) + 1;
     auto& first = planes_->later.back().firstMark;
-    if (first == 0) first = offset_ / DcPlanes::kMarkStep + 1;
+    if (first == 0) first = planes_->steps(offset_) + 1;
     return first;
 }
 
@@ -58,8 +58,7 @@ StreamDecoder::Step StreamDecoder::entropy(Bytes window, std::size_t& at, bool l
     auto base = at;                        // of the segment in the window
     BitReader bits;
     auto* marks = marksOfScan();
-    auto nextMark = marks == nullptr ? 0 : firstMarkOfScan() * DcPlanes::kMarkStep;
-    if (marks != nullptr) nextMark += marks->size() * DcPlanes::kMarkStep;
+    auto nextMark = marks == nullptr ? 0 : planes_->byteOf(firstMarkOfScan() + marks->size());
     std::size_t markAt = 0;  // in the segment
     const bool blankEnds = !frame_.progressive && !zerosAreEven();
     std::size_t blankAt = SIZE_MAX;

@@ -162,10 +162,10 @@ std::string Lossless::follow(std::uint32_t width, std::uint32_t height) {
 }
 
 // Bytes that an encoder may put behind the last bit.
-constexpr std::uint64_t kMostPadding = 1;
+constexpr std::uint64_t kMostLeftOver = 1;
 
 std::string endsThere(Lossless& picture, std::uint64_t length, std::string wrong) {
-    if (wrong.empty() && picture.bits().bytesUsed() + kMostPadding < length)
+    if (wrong.empty() && picture.bits().bytesUsed() + kMostLeftOver < length)
         wrong = "its picture ends before the coded data do";
     return wrong;
 }
