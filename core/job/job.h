@@ -41,6 +41,7 @@ struct ScanRecord {
 struct Candidate {
     std::uint64_t offset = 0;
     std::string family;
+    bool anyRecord = false;  // of a stream: its first record here, rather than its beginning
 };
 constexpr const char* kFolderSector = "folder";
 

@@ -19,9 +19,10 @@ constexpr std::size_t kMostPieces = 4096;
 
 class StreamJoiner {
   public:
+    // `inFront`: bytes of the first cluster in front of `start`.
     StreamJoiner(CardView& card, std::uint64_t start, const Format& format, std::uint32_t cluster,
-                 const Control& control)
-        : card_(card), format_(format), cluster_(cluster), control_(control) {
+                 std::uint64_t inFront, const Control& control)
+        : card_(card), format_(format), cluster_(cluster), inFront_(inFront), control_(control) {
         places_.push_back({start, 0});
     }
     std::uint64_t ownRun() {
@@ -71,6 +72,8 @@ class StreamJoiner {
             phase;  // how far behind the border the next record begins, if that is known
     };
 
+    // Of the cluster that comes next; the first may begin in front of the stream.
+    std::uint64_t step(const State& state) const { return cluster_ - (state.given == 0 ? inFront_ : 0); }
     // Gives it one cluster more of the file, which lies in places_. False when the walk ends in it.
     bool take(State& state);
     // Goes on behind the last piece until something does not fit; nothing at the stream's own end.
@@ -101,7 +104,7 @@ class StreamJoiner {
 
     CardView& card_;
     const Format& format_;
-    std::uint64_t cluster_;
+    std::uint64_t cluster_, inFront_;
     const Control& control_;
     std::vector<ByteRange> places_;
     std::deque<State> earlier_;  // of the last piece, at its last borders
@@ -109,7 +112,7 @@ class StreamJoiner {
 };
 
 bool StreamJoiner::take(State& state) {
-    state.given += cluster_;
+    state.given += step(state);
     std::vector<Piece> pieces;
     for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
     PieceReader reader(card_, std::move(pieces));
@@ -129,7 +132,7 @@ std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
         Cut cut{state.copy(), false, false, false, {}};
         const auto misfits = state.measure->misfits();
         // Further on behind the last piece, whoever that may belong to: where it ends shows by itself.
-        places_.back().length += cluster_;
+        places_.back().length += step(state);
         const bool goesOn = take(state);
         const bool jumps = state.measure->misfits() != misfits;
         if (goesOn && !jumps) {
@@ -282,7 +285,7 @@ bool StreamJoiner::blankBehind(std::uint64_t end) {
 }  // namespace
 
 StreamPool::StreamPool(CardView& card, const Format& format, const ClipPool& pool, const Control& control)
-    : format_(format), cluster_(pool.cluster()) {
+    : format_(format), cluster_(pool.cluster()), origin_(pool.origin()) {
     std::vector<std::uint8_t> head(std::min<std::size_t>(kLook, cluster_));
     pool.visit(0, [&](std::uint64_t at) {
         const auto bytes = Bytes(head).first(card.read(at, head));
@@ -306,6 +309,11 @@ std::vector<std::uint64_t> StreamPool::at(std::optional<std::uint64_t> phase, st
     return all;
 }
 
+std::optional<std::uint64_t> StreamPool::recordAt(std::uint64_t at) const {
+    const auto found = phases_.find(at);
+    return found == phases_.end() ? std::nullopt : std::optional(at + found->second);
+}
+
 void StreamPool::take(const std::vector<ByteRange>& places) {
     for (const auto& place : places) {
         for (auto found = phases_.lower_bound(place.offset);
@@ -316,11 +324,12 @@ void StreamPool::take(const std::vector<ByteRange>& places) {
 
 std::uint64_t runOfStream(CardView& card, std::uint64_t start, const Format& format, std::uint32_t cluster,
                           const Control& control) {
-    return StreamJoiner(card, start, format, cluster, control).ownRun();
+    return StreamJoiner(card, start, format, cluster, 0, control).ownRun();
 }
 
 JoinedStream joinStream(CardView& card, std::uint64_t start, const StreamPool& pool, const Control& control) {
-    return StreamJoiner(card, start, pool.format(), pool.cluster(), control).run(pool);
+    const auto inFront = (start - pool.origin()) % pool.cluster();
+    return StreamJoiner(card, start, pool.format(), pool.cluster(), inFront, control).run(pool);
 }
 
 }  // namespace dreskel::rebuild

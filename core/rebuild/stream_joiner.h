@@ -25,15 +25,19 @@ class StreamPool {
 
     const Format& format() const { return format_; }
     std::uint32_t cluster() const { return cluster_; }
+    std::uint64_t origin() const { return origin_; }  // a place where a cluster begins
     bool empty() const { return byPhase_.empty(); }
     // Those whose first record begins `phase` bytes behind their start (all, if that is not known), the
     // nearest behind `from` first, and round.
     std::vector<std::uint64_t> at(std::optional<std::uint64_t> phase, std::uint64_t from) const;
+    // Where the first record of the cluster at `at` begins that is still in here.
+    std::optional<std::uint64_t> recordAt(std::uint64_t at) const;
     void take(const std::vector<ByteRange>& places);
 
   private:
     const Format& format_;
     std::uint32_t cluster_;
+    std::uint64_t origin_;
     std::map<std::uint64_t, std::vector<std::uint64_t>> byPhase_;  // in order of place
     std::map<std::uint64_t, std::uint64_t> phases_;
 };
@@ -47,7 +51,7 @@ struct JoinedStream {
 std::uint64_t runOfStream(CardView& card, std::uint64_t start, const Format& format, std::uint32_t cluster,
                           const Control& control);
 
-// Where the stream that begins at `start`, at a cluster's beginning, lies.
+// Where the stream lies that begins at `start`, or whose first record there is does.
 JoinedStream joinStream(CardView& card, std::uint64_t start, const StreamPool& pool, const Control& control);
 
 }  // namespace dreskel::rebuild

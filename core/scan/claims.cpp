@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "formats/registry.h"
+
 namespace dreskel {
 namespace {
 
@@ -71,13 +73,21 @@ bool isEnclosed(const Finding& outer, const Finding& inner) {
                        [&](const ByteRange& range) { return at == range.offset && range.length >= length; });
 }
 
+// A table in the middle of a stream looks like a beginning; `outer` was followed through all of it.
+bool isMiddleOf(const Finding& outer, const Finding& inner) {
+    const auto* format = familyNamed(outer.evidence.family);
+    return format != nullptr && format->runsOn() && inner.evidence.family == outer.evidence.family &&
+           inner.evidence.condition != Condition::Whole &&
+           inner.evidence.range.end() <= outer.evidence.range.end();
+}
+
 // Whether `inner`, which begins inside `outer`, shows that those bytes are not the outer file's.
 bool isForeign(const Finding& outer, const Finding& inner) {
     if (outer.evidence.holdsPhotos && inner.kind == Kind::Photo) return false;
     if (outer.evidence.condition == Condition::Whole) {
         return inner.evidence.condition == Condition::Whole && startsInMedia(outer, inner);
     }
-    if (isEnclosed(outer, inner)) return false;
+    if (isEnclosed(outer, inner) || isMiddleOf(outer, inner)) return false;
     // Photos hold other photos, no clips nor recordings, and nothing that reaches further than they do.
     if (outer.kind == Kind::Photo && (inner.kind == Kind::Video || inner.kind == Kind::Audio)) return true;
     if (inner.evidence.condition == Condition::Whole &&

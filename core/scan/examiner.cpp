@@ -249,7 +249,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
                                              : PieceReader(card_, piecesOf(task)).read(from, into);
         const auto bytes = Bytes(worker.buffer).first(got);
         // A reader that gives other bytes the second time must not lead a walk astray.
-        if (from == 0 && want->length >= Format::kHead &&
+        if (from == 0 && want->length >= Format::kHead && !task.candidate.anyRecord &&
             !task.format->matches(slice(bytes, 0, Format::kHead))) {
             task.walked = Measured{};
             return std::nullopt;

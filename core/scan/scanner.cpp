@@ -506,8 +506,8 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         for (const auto rebuild :
              {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPictures,
               &Scanner::rebuildPhotos, &Scanner::rebuildWalked, &Scanner::rebuildStreams,
-              &Scanner::rebuildSound, &Scanner::rebuildAround, &Scanner::rebuildUnindexed,
-              &Scanner::rebuildBeginless, &Scanner::rebuildHeadless}) {
+              &Scanner::rebuildBeheaded, &Scanner::rebuildSound, &Scanner::rebuildAround,
+              &Scanner::rebuildUnindexed, &Scanner::rebuildBeginless, &Scanner::rebuildHeadless}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

@@ -101,6 +101,8 @@ class Scanner {
     Status rebuildWalked(Running& running, Control& control);
     // Streams without a length of their own.
     Status rebuildStreams(Running& running, Control& control);
+    // The same whose beginning is gone.
+    Status rebuildBeheaded(Running& running, Control& control);
     Status rebuildSound(Running& running, Control& control);
     // Clips that have no index any more, after the template of good ones.
     Status rebuildUnindexed(Running& running, Control& control);

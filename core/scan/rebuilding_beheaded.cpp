@@ -1,0 +1,138 @@
+// Streams whose beginning was overwritten: they can be played from anywhere, so what is left of one is a clip
+// or a recording. Found in free space by their records, and followed from piece to piece as those that have a
+// beginning.
+
+#include <algorithm>
+
+#include "formats/registry.h"
+#include "rebuild/stream_joiner.h"
+#include "scan/running.h"
+
+namespace dreskel {
+namespace {
+
+// Bytes; less plays for a moment only.
+constexpr std::uint64_t kLeastLeft = 128 << 10, kLeastSound = 32 << 10;
+constexpr double kConfidence = 0.8;
+constexpr const char* kReason =
+    "the record that reaches over the end of the piece before is followed by the next one to the byte, "
+    "and its counters and clock go on";
+constexpr const char* kNoBeginning = "its beginning was not found; it plays from where it begins now";
+
+struct Run {
+    std::uint64_t start = 0, length = 0;  // bytes
+    double begins = 0;                    // seconds of its clock
+};
+
+bool worthIt(const Measured& measured) {
+    return measured.accepted && measured.length >= (measured.kind == Kind::Audio ? kLeastSound : kLeastLeft);
+}
+
+// What follows on `start`, record by record, within the stretch.
+std::optional<Run> runFrom(CardView& card, const Format& format, std::uint64_t start, std::uint64_t end) {
+    const auto walk = format.measure();
+    std::vector<std::uint8_t> buffer;
+    while (const auto want = walk->want()) {
+        const auto left = end - std::min(end, start + want->offset);
+        buffer.resize(static_cast<std::size_t>(std::min<std::uint64_t>(want->length, left)));
+        buffer.resize(card.read(start + want->offset, buffer));
+        walk->give(buffer);
+    }
+    const auto begins = walk->firstTime();
+    const auto measured = walk->finish();
+    if (!worthIt(measured)) return std::nullopt;
+    return Run{start, measured.length, begins.value_or(0)};
+}
+
+// What is free, or another's of the family whose beginning is known. A table in the middle of a stream looks
+// like its beginning: a run may lead through one that is in one piece.
+struct Left {
+    FreeSpace space;
+    RangeSet others;
+};
+
+Left leftFor(const Format& format, FreeSpace space, const Claims& claims) {
+    Left left{std::move(space), {}};
+    RangeSet free;
+    for (const auto& stretch : left.space.stretches) free.add(stretch);
+    for (const auto& [id, finding] : claims.all()) {
+        if (finding.evidence.family != format.name()) continue;
+        for (const auto& piece : finding.pieces) {
+            const bool mayBeTheMiddle =
+                finding.evidence.places.empty() && finding.evidence.condition != Condition::Whole;
+            left.others.add(piece.onCard());
+            mayBeTheMiddle ? free.add(piece.onCard()) : free.remove(piece.onCard());
+        }
+    }
+    left.space.stretches = free.ranges();
+    return left;
+}
+
+// Those that are earlier by their own clocks first: what leads on from them takes up the later ones.
+std::vector<Run> runsIn(CardView& card, const Left& left, const rebuild::StreamPool& pool,
+                        const Control& control) {
+    std::vector<Run> runs;
+    std::uint64_t over = 0;
+    auto stretch = left.space.stretches.begin();
+    for (const auto at : pool.at({}, 0)) {
+        if (control.stopped()) break;
+        const auto record = *pool.recordAt(at);
+        if (at < over || left.others.contains(record)) continue;
+        while (stretch != left.space.stretches.end() && stretch->end() <= at) ++stretch;
+        if (stretch == left.space.stretches.end()) break;
+        const auto run = runFrom(card, pool.format(), record, stretch->end());
+        if (!run) continue;
+        runs.push_back(*run);
+        over = run->start + run->length;
+    }
+    std::stable_sort(runs.begin(), runs.end(),
+                     [](const Run& one, const Run& other) { return one.begins < other.begins; });
+    return runs;
+}
+
+}  // namespace
+
+Status Scanner::rebuildBeheaded(Running& running, Control& control) {
+    for (const auto* format : builtInFormats()) {
+        if (!format->isStream()) continue;
+        const auto left = leftFor(*format, freeSpace(running), running.claims);
+        const auto& space = left.space;
+        rebuild::StreamPool pool(running.card, *format,
+                                 rebuild::ClipPool(space.stretches, space.cluster, space.origin), control);
+        if (pool.empty()) continue;
+        const auto runs = runsIn(running.card, left, pool, control);
+        pool.take(left.others.ranges());
+        running.joining = Running::Joining{runs.size(), 0};
+        RangeSet taken;
+        for (const auto& run : runs) {
+            tell(running);
+            --running.joining->left;
+            if (taken.contains(run.start)) continue;
+            const auto joined = rebuild::joinStream(running.card, run.start, pool, control);
+            if (control.stopped()) return Done{};
+            const Candidate candidate{run.start, std::string(format->name()), true};
+            const auto keep = [&](Examined& examined) {
+                auto& measured = examined.measured;
+                if (!worthIt(measured) || measured.decoded <= 0) return false;
+                if (measured.condition == Condition::Whole) {
+                    leaveUnproven(measured, kNoBeginning);
+                } else {
+                    measured.notes.emplace_back(kNoBeginning);
+                }
+                running.joins[run.start] = joinsBetween(joined.places, kConfidence, kReason);
+                pool.take(joined.places);
+                for (const auto& place : joined.places) taken.add(place);
+                ++running.joining->joined;
+                return true;
+            };
+            const bool inPieces = joined.places.size() > 1;
+            running.examiner.add(candidate, inPieces ? joined.places : std::vector<ByteRange>());
+            if (!running.examiner.sift(keep)) return Done{};
+            if (auto stored = store(running, false); !stored) return stored;
+        }
+    }
+    running.joining.reset();
+    return Done{};
+}
+
+}  // namespace dreskel
