@@ -55,6 +55,7 @@ class Finder {
             fix(byte, place);
             byte += place.length;
         }
+        for (const auto& [from, place] : index_.parts) fix(from, place);
     }
     // The clusters of the file from this byte of it on.
     void fix(std::uint64_t byte, const ByteRange& place) {

@@ -189,6 +189,10 @@ FoundIndexes findIndexes(CardView& card, const std::vector<ByteRange>& stretches
                 if (place >= 4 && startsWith(slice(bytes, place + 8, 4), "mvhd"))
                     found.movies.push_back(at + place - 4);
             });
+            eachPlaceOf("moof", bytes, [&](std::size_t place) {
+                if (place >= 4 && startsWith(slice(bytes, place + 8, 4), "mfhd"))
+                    found.fragments.push_back(at + place - 4);
+            });
             eachPlaceOf("idx1", bytes, [&](std::size_t place) {
                 if (isChunkOfStream(slice(bytes, place + 8, 4))) found.chunks.push_back(at + place);
             });

@@ -47,8 +47,13 @@ std::optional<OpenHead> readOpenHead(CardView& card, std::uint64_t start);
 struct LooseIndex {
     ByteRange box;                  // where it begins on the source, and its length, header included
     std::vector<ByteRange> places;  // where it lies, in order
+    // Of one that lies in parts between the media data, as fragments do: where each begins in the file, and
+    // lies.
+    std::vector<std::pair<std::uint64_t, ByteRange>> parts;
     std::uint64_t firstByte = 0, lastByte = 0;  // of the file: the media data that it lists
     std::vector<isobmff::SampleTrack> tracks;
+    std::uint64_t end = 0;  // of the file: behind the media data of the last fragment
+    bool goesOn = false;    // with another fragment, which could not be read
 };
 // One that lies in one piece; see index_in_pieces.h for others.
 std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at);
@@ -59,7 +64,8 @@ std::optional<LooseIndex> readAviIndex(CardView& card, std::uint64_t at, const C
 
 // Of the file, bytes.
 inline std::uint64_t lengthOf(const ClipHead& head, const LooseIndex& index) {
-    return head.indexInFront ? head.media.end() : std::max(head.length, head.indexAt + index.box.length);
+    const auto told = head.indexInFront ? head.media.end() : head.indexAt + index.box.length;
+    return std::max({told, head.length, index.end});
 }
 
 // Samples of no more bytes tell nothing by how they begin.
@@ -67,8 +73,9 @@ inline constexpr std::uint32_t kTellsNothing = 8;
 
 // Where indexes begin in these stretches, at any byte. Reads all of them once.
 struct FoundIndexes {
-    std::vector<std::uint64_t> movies;  // moov boxes
-    std::vector<std::uint64_t> chunks;  // idx1 chunks of AVI
+    std::vector<std::uint64_t> movies;     // moov boxes
+    std::vector<std::uint64_t> fragments;  // moof boxes
+    std::vector<std::uint64_t> chunks;     // idx1 chunks of AVI
 };
 FoundIndexes findIndexes(CardView& card, const std::vector<ByteRange>& stretches, const Control& control);
 

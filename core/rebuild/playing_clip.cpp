@@ -8,6 +8,7 @@
 #include "formats/isobmff/movie.h"
 #include "rebuild/box_writer.h"
 #include "rebuild/edit_list.h"
+#include "rebuild/fragment_samples.h"
 #include "rebuild/piece_edit.h"
 #include "rebuild/track_samples.h"
 
@@ -199,6 +200,31 @@ std::optional<TopLevel> readTopLevel(PieceReader& reader) {
     return top.movie.empty() ? std::nullopt : std::optional(std::move(top));
 }
 
+// Of all its tracks, by their order.
+std::vector<std::optional<std::vector<TimedSample>>> samplesOf(PieceReader& reader, const TopLevel& top,
+                                                               bool fragmented) {
+    std::vector<std::optional<std::vector<TimedSample>>> all;
+    BoxWalk walk(top.movie);
+    while (const auto box = walk.next()) {
+        if (box->type != fourCc("trak")) continue;
+        const auto table = tableOf(box->body);
+        all.push_back(table ? readTimedSamples(*table) : std::nullopt);
+    }
+    if (!fragmented) return all;
+    const auto numbers = isobmff::readTrackNumbers(top.movie);
+    std::map<std::uint32_t, std::vector<TimedSample>> before;
+    for (std::size_t i = 0; i < std::min(all.size(), numbers.size()); ++i) {
+        if (all[i]) before[numbers[i]] = std::move(*all[i]);
+    }
+    auto gathered =
+        readFragmentSamples(reader, top.movieAt + top.movie.size() + 8, top.movie, std::move(before));
+    for (std::size_t i = 0; i < std::min(all.size(), numbers.size()); ++i) {
+        if (const auto found = gathered.find(numbers[i]); all[i] && found != gathered.end())
+            all[i] = std::move(found->second);
+    }
+    return all;
+}
+
 }  // namespace
 
 Result<PlayingClip> makePlayingClip(CardView& card, const std::vector<Piece>& clip, RangeSet damaged) {
@@ -214,16 +240,16 @@ Result<PlayingClip> makePlayingClip(CardView& card, const std::vector<Piece>& cl
     const auto about = isobmff::readMovie(top->movie);
     const auto timescale = movieHeader ? readHeader(movieHeader->body).timescale : 0;
     if (!about || timescale == 0) return cannot("its index cannot be read");
-    if (about->fragmented) return cannot("its index lies in many parts");
     if (damaged.intersects({top->movieAt, top->movie.size() + 8})) return cannot("its index is damaged");
 
     PlayingClip playing;
+    auto all = samplesOf(reader, *top, about->fragmented);
     BoxBytes movie;
     std::uint64_t longest = 0;
     std::size_t number = 0;
     BoxWalk walk(top->movie);
     while (const auto box = walk.next()) {
-        if (box->type == fourCc("mvhd")) continue;
+        if (box->type == fourCc("mvhd") || box->type == fourCc("mvex")) continue;
         if (box->type != fourCc("trak")) {
             putBox(movie, box->type, box->body);
             continue;
@@ -241,7 +267,7 @@ Result<PlayingClip> makePlayingClip(CardView& card, const std::vector<Piece>& cl
                                                          std::max(1U, header.timescale) * timescale)));
             continue;
         }
-        const auto samples = table ? readTimedSamples(*table) : std::nullopt;
+        const auto samples = number <= all.size() ? std::move(all[number - 1]) : std::nullopt;
         if (!samples || header.timescale == 0) {
             if (kind == isobmff::TrackKind::Video) return cannot("the tables of its pictures are damaged");
             continue;  // a track that cannot be told is left out
@@ -265,16 +291,25 @@ Result<PlayingClip> makePlayingClip(CardView& card, const std::vector<Piece>& cl
     }
     if (playing.pictures == 0) return cannot("none of its pictures is left");
     BoxBytes index;
-    BoxBytes all;
-    putBox(all, fourCc("mvhd"), withDuration(movieHeader->body, 16, 24, longest));
-    all.insert(all.end(), movie.begin(), movie.end());
-    putBox(index, fourCc("moov"), all);
+    BoxBytes inside;
+    putBox(inside, fourCc("mvhd"), withDuration(movieHeader->body, 16, 24, longest));
+    inside.insert(inside.end(), movie.begin(), movie.end());
+    putBox(index, fourCc("moov"), inside);
 
     playing.pieces = clip;
-    BoxBytes free;
-    put(free, fourCc("free"), 4);
-    replaceBytes(playing.pieces, top->movieAt + 4, free, "the old index is set aside");
-    if (top->mediaHeader > 0) {
+    if (about->fragmented) {
+        // All behind the head becomes media data, whatever is left of the fragments' own boxes.
+        BoxBytes data;
+        put(data, 1, 4);
+        put(data, fourCc("mdat"), 4);
+        put(data, reader.size() - top->movieAt, 8);
+        replaceBytes(playing.pieces, top->movieAt, data, "all behind the head is media data");
+    } else {
+        BoxBytes free;
+        put(free, fourCc("free"), 4);
+        replaceBytes(playing.pieces, top->movieAt + 4, free, "the old index is set aside");
+    }
+    if (!about->fragmented && top->mediaHeader > 0) {
         BoxBytes size;
         const auto length = reader.size() - top->media;
         if (top->mediaHeader == 8 && length > UINT32_MAX)

@@ -150,7 +150,9 @@ void writeSizes(BoxBytes& table, const std::vector<TimedSample>& samples) {
 
 std::optional<std::vector<TimedSample>> readTimedSamples(Bytes table) {
     std::vector<TimedSample> samples;
-    if (!readSizes(table, samples) || !readPlaces(table, samples)) return std::nullopt;
+    if (!readSizes(table, samples)) return std::nullopt;
+    if (samples.empty()) return samples;
+    if (!readPlaces(table, samples)) return std::nullopt;
     const auto durations = findBox(table, fourCc("stts"));
     const auto set = [&](std::size_t i, std::uint32_t value) { samples[i].duration = value; };
     if (!durations || !readRuns(durations->body, samples.size(), set)) return std::nullopt;
@@ -179,8 +181,12 @@ std::vector<std::uint8_t> writeTimedSamples(Bytes like, const std::vector<TimedS
         putBox(table, fourCc("stsd"), description->body);
     putBox(table, fourCc("stts"),
            writeRuns(samples, 0, [](const TimedSample& sample) { return sample.duration; }));
-    if (const auto later = findBox(like, fourCc("ctts"))) {
-        const int version = later->body.empty() ? 0 : later->body[0];
+    const auto later = findBox(like, fourCc("ctts"));
+    const auto isLater = [](const TimedSample& sample) { return sample.shownLater != 0; };
+    if (later || std::any_of(samples.begin(), samples.end(), isLater)) {
+        const bool earlier = std::any_of(samples.begin(), samples.end(),
+                                         [](const TimedSample& sample) { return sample.shownLater < 0; });
+        const int version = later && !later->body.empty() ? later->body[0] : earlier ? 1 : 0;
         putBox(table, fourCc("ctts"), writeRuns(samples, version, [](const TimedSample& sample) {
                    return static_cast<std::uint32_t>(sample.shownLater);
                }));

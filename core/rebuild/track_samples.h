@@ -6,17 +6,11 @@
 #include <vector>
 
 #include "base/bytes.h"
+#include "formats/isobmff/fragment.h"
 
 namespace dreskel::rebuild {
 
-struct TimedSample {
-    std::uint64_t offset = 0;       // in the file, bytes
-    std::uint32_t size = 0;         // bytes
-    std::uint32_t duration = 0;     // of the track's timescale
-    std::int32_t shownLater = 0;    // than it is decoded; the same
-    bool sync = true;               // it can be begun with
-    std::uint32_t description = 1;  // index into the stsd box
-};
+using isobmff::TimedSample;
 
 // `table`: the inside of an stbl box. Nothing when a table is missing, damaged or contradicts another.
 // Bounded by limits::kLargestTablesOfAClip.

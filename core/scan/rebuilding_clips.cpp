@@ -7,6 +7,7 @@
 #include "base/patience.h"
 #include "media/decoder_process.h"
 #include "rebuild/clip_joiner.h"
+#include "rebuild/fragment_chain.h"
 #include "rebuild/index_in_pieces.h"
 #include "rebuild/sample_judge.h"
 #include "scan/running.h"
@@ -26,6 +27,7 @@ constexpr int kMostTimes = 16;
 constexpr std::array kClipRounds{ClipRound{false, false}, ClipRound{true, false}, ClipRound{true, true}};
 constexpr double kOutOfPlace = 0.1;  // share that decodes
 constexpr const char* kNotFound = "what belongs here was not found on the card";
+constexpr const char* kGoesOn = "it goes on with another fragment, which could not be read";
 
 using Index = std::shared_ptr<const rebuild::LooseIndex>;
 
@@ -86,14 +88,18 @@ class Indexes {
   public:
     Indexes(CardView& card, const rebuild::ClipPool& pool, const Control& control)
         : card_(card),
+          pool_(pool),
+          control_(control),
           cluster_(pool.cluster()),
-          found_(rebuild::findIndexes(card, pool.stretches(), control)) {
+          found_(rebuild::findIndexes(card, pool.stretches(), control)),
+          fragments_(rebuild::numberFragments(card, found_.fragments)) {
         for (const auto at : found_.movies) {
             if (auto index = rebuild::readIndex(card, at, pool, control))
                 movies_.push_back(std::make_shared<const rebuild::LooseIndex>(std::move(*index)));
         }
     }
     const std::vector<std::uint64_t>& movies() const { return found_.movies; }
+    const rebuild::FragmentPlaces& fragments() const { return fragments_; }
     // Of a clip whose index stands in front and lies in pieces.
     std::optional<rebuild::ClipHead> headBefore(std::uint64_t start) const {
         for (const auto& index : movies_) {
@@ -105,7 +111,9 @@ class Indexes {
     std::vector<Index> fitting(const rebuild::ClipHead& head, std::optional<std::uint64_t> told) const {
         std::vector<Index> indexes;
         for (const auto& index : movies_) {
-            if (!head.avi && rebuild::fits(head, *index, cluster_)) indexes.push_back(index);
+            if (head.avi || !rebuild::fits(head, *index, cluster_)) continue;
+            indexes.push_back(std::make_shared<const rebuild::LooseIndex>(
+                rebuild::withFragments(card_, head, *index, fragments_, pool_, control_)));
         }
         for (const auto at : found_.chunks) {
             if (!head.avi) break;
@@ -127,8 +135,11 @@ class Indexes {
 
   private:
     CardView& card_;
+    const rebuild::ClipPool& pool_;
+    const Control& control_;
     std::uint64_t cluster_;
     rebuild::FoundIndexes found_;
+    rebuild::FragmentPlaces fragments_;
     std::vector<Index> movies_;
 };
 
@@ -139,6 +150,22 @@ RangeSet ownOf(const std::vector<Piece>& pieces) {
         if (piece.from == PieceFrom::Card) own.add(piece.onCard());
     }
     return own;
+}
+
+// What stands at the front of a clip; its index, too, when that lies between its media data.
+std::optional<Clip> clipAt(CardView& card, const Candidate& candidate, const Indexes& indexes,
+                           const rebuild::ClipPool& pool, const Control& control) {
+    const auto start = candidate.offset;
+    auto fragmented = rebuild::readFragments(card, start, indexes.fragments(), pool, control);
+    if (fragmented) {
+        Clip clip{fragmented->head, {}, {}};
+        clip.indexes.push_back(std::make_shared<const rebuild::LooseIndex>(std::move(fragmented->index)));
+        return clip;
+    }
+    const bool avi = candidate.family == "avi";
+    auto head = avi ? rebuild::readAviHead(card, start) : rebuild::readClipHead(card, start);
+    if (!head && !avi) head = indexes.headBefore(start);
+    return head ? std::optional(Clip{*head, {}, {}}) : std::nullopt;
 }
 
 // Looks for the pieces of clips, on every core; what one finds does not depend on the others.
@@ -193,7 +220,8 @@ class ClipSearch {
                 clip.searching += took;
                 searching_ += took.count();
             }
-            if (joined && joined->places.size() > 1) return joined;
+            // A clip that seemed to end at a fragment that is lost may go on in one piece.
+            if (joined && (joined->places.size() > 1 || !index->parts.empty())) return joined;
         }
         return std::nullopt;
     }
@@ -209,52 +237,51 @@ class ClipSearch {
 }  // namespace
 
 Status Scanner::rebuildClips(Running& running, Control& control) {
-    std::vector<rebuild::ClipHead> heads;
-    std::vector<std::uint64_t> headless;  // whose index in front may lie in pieces itself
-    for (const auto& [id, finding] : running.claims.all()) {
-        if (!clipInPieces(finding)) continue;
-        const bool avi = finding.evidence.family == "avi";
-        const auto head = avi ? rebuild::readAviHead(running.card, finding.start())
-                              : rebuild::readClipHead(running.card, finding.start());
-        if (head) {
-            heads.push_back(*head);
-        } else if (!avi) {
-            headless.push_back(finding.start());
-        }
-    }
-    if (heads.empty() && headless.empty()) return Done{};
+    const auto broken = candidatesOf(running.claims.all(), clipInPieces);
+    if (broken.empty()) return Done{};
     const auto space = freeSpace(running);
     rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
-    running.joining = Running::Joining{heads.size(), 0};
+    running.joining = Running::Joining{broken.size(), 0};
     if (auto stored = store(running, false); !stored) return stored;
     const Indexes indexes(running.card, pool, control);
     if (!control.stopped()) running.movies = indexes.movies();
-    for (const auto start : headless) {
-        if (const auto head = indexes.headBefore(start)) heads.push_back(*head);
-    }
     std::vector<Clip> clips;
     std::vector<Index> all;
-    for (const auto& head : heads) {
-        Clip clip{head, {}, {}};
-        clip.indexes = indexes.fitting(head, running.book.lengthAt(head.start, clip.family(), 0));
-        all.insert(all.end(), clip.indexes.begin(), clip.indexes.end());
-        clip.tried.resize(clip.indexes.size());
-        if (!clip.indexes.empty()) clips.push_back(std::move(clip));
+    std::set<std::uint64_t> goingOn;  // where clips begin that do so behind what is known of them
+    for (const auto& each : broken) {
+        auto clip = clipAt(running.card, each, indexes, pool, control);
+        if (!clip) continue;
+        if (clip->indexes.empty())
+            clip->indexes = indexes.fitting(clip->head, running.book.lengthAt(each.offset, each.family, 0));
+        if (clip->indexes.empty()) continue;
+        all.insert(all.end(), clip->indexes.begin(), clip->indexes.end());
+        clip->tried.resize(clip->indexes.size());
+        if (std::ranges::any_of(clip->indexes, [](const Index& index) { return index->goesOn; }))
+            goingOn.insert(each.offset);
+        clips.push_back(std::move(*clip));
     }
     std::sort(all.begin(), all.end());
     all.erase(std::unique(all.begin(), all.end()), all.end());
     const rebuild::SamplePlaces samples(running.card, pool, all, control);
     ClipSearch search(source_, running.card, pool, samples, control);
     rebuild::ClipJoinLimits limits;
-    // The share of it that decodes; 1 when it is whole and only then.
-    const auto decoded = [&](const Candidate& clip) {
+    struct Standing {
+        bool whole = false;
+        double length = 0, decoded = 0;  // bytes
+    };
+    const auto standing = [&](const Candidate& clip) {
         const auto id = running.claims.at(clip);
-        if (!id) return 0.0;
+        if (!id) return Standing{};
         const auto& evidence = running.claims.all().at(*id).evidence;
-        return evidence.condition == Condition::Whole ? 1.0 : std::min(evidence.decoded, 0.9999);
+        const auto length = static_cast<double>(evidence.range.length);
+        return Standing{evidence.condition == Condition::Whole, length, evidence.decoded * length};
+    };
+    const auto keep = [&](Examined& examined) {
+        if (goingOn.contains(examined.candidate.offset)) leaveUnproven(examined.measured, kGoesOn);
+        return true;
     };
     const auto examined = [&] {
-        running.examiner.finish();
+        (void)running.examiner.sift(keep);
         return store(running, false);
     };
     // Tries all that are left once more. Whether some were put together, or stood in each other's way.
@@ -267,7 +294,7 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         if (control.stopped()) return false;
         bool again = false;
         RangeSet claimed;
-        std::vector<double> before(clips.size());
+        std::vector<Standing> before(clips.size());
         std::vector<std::vector<ByteRange>> owns(clips.size());
         for (std::size_t i = 0; i < clips.size(); ++i) {
             if (!found[i]) continue;
@@ -283,7 +310,9 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
             }
             for (const auto& range : own) claimed.add(range);
             const auto candidate = clips[i].candidate();
-            before[i] = decoded(candidate);
+            if (rebuild::goesOnWithFragments(running.card, found[i]->places.back().end(), pool))
+                goingOn.insert(candidate.offset);
+            before[i] = standing(candidate);
             running.joins[candidate.offset] = joinsOf(*found[i], kClipConfidence);
             if (found[i]->missing.empty()) {
                 running.examiner.add(candidate, found[i]->places);
@@ -296,11 +325,11 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         for (std::size_t i = 0; i < clips.size(); ++i) {
             bool believed = false;
             if (found[i]) {
-                const auto after = decoded(clips[i].candidate());
+                const auto after = standing(clips[i].candidate());
                 // Read straight on, a decoder may find pictures of the same clip that are out of their place.
-                const bool better =
-                    found[i]->missing.empty() ? after > before[i] : after + kOutOfPlace > before[i];
-                believed = after == 1.0 || (limits.withGaps && better);
+                const auto outOfPlace = found[i]->missing.empty() ? 0 : kOutOfPlace * after.length;
+                const bool better = after.decoded + outOfPlace > before[i].decoded;
+                believed = after.whole || (limits.withGaps && better);
                 if (!believed) {
                     // Back to what it was in one piece.
                     running.joins.erase(clips[i].head.start);

@@ -84,29 +84,33 @@ class TestVersions : public QObject {
         const auto path = dir_.filePath(name);
         if (!QFile::exists(path)) {
             const bool hevc = name.contains(QLatin1String("hevc"));
-            const auto run = command(QStringLiteral("ffmpeg"), {"-v",
-                                                                "error",
-                                                                "-f",
-                                                                "lavfi",
-                                                                "-i",
-                                                                "testsrc2=size=640x360:rate=25:duration=6",
-                                                                "-f",
-                                                                "lavfi",
-                                                                "-i",
-                                                                "sine=frequency=440:duration=6",
-                                                                "-c:v",
-                                                                hevc ? "libx265" : "libx264",
-                                                                "-g",
-                                                                "15",
-                                                                "-bf",
-                                                                "2",
-                                                                "-threads",
-                                                                "1",
-                                                                "-x265-params",
-                                                                "log-level=none:keyint=15",
-                                                                "-c:a",
-                                                                "aac",
-                                                                path});
+            const auto run = command(
+                QStringLiteral("ffmpeg"),
+                {"-v",
+                 "error",
+                 "-f",
+                 "lavfi",
+                 "-i",
+                 "testsrc2=size=640x360:rate=25:duration=6",
+                 "-f",
+                 "lavfi",
+                 "-i",
+                 "sine=frequency=440:duration=6",
+                 "-c:v",
+                 hevc ? "libx265" : "libx264",
+                 "-g",
+                 "15",
+                 "-bf",
+                 "2",
+                 "-threads",
+                 "1",
+                 "-x265-params",
+                 "log-level=none:keyint=15",
+                 "-movflags",
+                 name.contains(QLatin1String("fragments")) ? "+frag_keyframe+empty_moov" : "-faststart",
+                 "-c:a",
+                 "aac",
+                 path});
             if (run.exitCode != 0) qFatal("%s", run.err.constData());
         }
         return readFile(path);
@@ -123,6 +127,8 @@ class TestVersions : public QObject {
         QTest::newRow("index first, a hole") << "h264-first.mp4" << 0.5 << 0.6 << 1.0;
         QTest::newRow("index first, cut off") << "h264-first.mp4" << 0.6 << 0.6 << 0.6;
         QTest::newRow("HEVC, a hole") << "often-hevc.mp4" << 0.4 << 0.45 << 1.0;
+        QTest::newRow("fragments, a hole") << "often-fragments.mp4" << 0.4 << 0.43 << 1.0;
+        QTest::newRow("fragments, cut off") << "often-fragments.mp4" << 0.6 << 0.6 << 0.6;
         QTest::newRow("plain sound, a hole") << "h264-cavlc.mov" << 0.4 << 0.45 << 1.0;
         QTest::newRow("Motion JPEG, two holes") << "pictures.mov" << 0.4 << 0.45 << 1.0;
     }

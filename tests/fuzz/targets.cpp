@@ -11,6 +11,7 @@
 #include "formats/registry.h"
 #include "job/finding_json.h"
 #include "rebuild/clip_index.h"
+#include "rebuild/fragment_chain.h"
 #include "rebuild/headless_photo.h"
 #include "rebuild/made_index.h"
 #include "rebuild/playing_avi.h"
@@ -80,6 +81,21 @@ void playing(Bytes bytes) {
     damaged.add({bytes.size() / 2, bytes.size() / 8});
     static_cast<void>(rebuild::makePlayingClip(card, file, damaged));
     static_cast<void>(rebuild::makePlayingAvi(card, file));
+}
+
+// A clip as one in fragments, all of them where they are.
+void inFragments(Bytes bytes) {
+    CardView card(std::make_shared<MemorySource>(bytes));
+    const std::vector<ByteRange> all{{0, bytes.size()}};
+    const Control control;
+    const auto found = rebuild::findIndexes(card, all, control);
+    const rebuild::ClipPool pool(all, 512, 0);
+    const auto clip =
+        rebuild::readFragments(card, 0, rebuild::numberFragments(card, found.fragments), pool, control);
+    if (!clip) return;
+    for (const auto& [at, place] : clip->index.parts) {
+        if (place.end() > bytes.size() || at >= clip->index.end) std::abort();
+    }
 }
 
 // A clip as a template for its own samples, as if it had lost its index.
@@ -232,6 +248,7 @@ const std::vector<Target>& targets() {
                         },
                         {"*.mp4", "*.mov"}});
         made.push_back({"clip-that-plays", playing, {"*.mp4", "*.mov", "*.avi"}});
+        made.push_back({"clip-in-fragments", inFragments, {"fragmented.mp4"}});
         made.push_back({"lost-index", lostIndex, {"*.mp4", "*.mov"}});
         made.push_back({"directories", directories, {}, std::vector<std::uint8_t>(65536)});
         made.push_back(
