@@ -363,6 +363,8 @@ std::span<const Told> germanForms() {
         {"its index is not there", "ihr Index ist nicht da"},
         {"its index cannot be read", "ihr Index ist nicht zu lesen"},
         {"none of its pictures is left", "keines ihrer Bilder ist übrig"},
+        {"its head is not there", "ihr Kopf ist nicht da"},
+        {"too much of it is lost", "zu viel davon ist verloren"},
         {"This sample cannot be read, or is empty", "Dieses Muster ist nicht zu lesen oder leer"},
         {"One sample says nothing of what others have in common with it", "Ein Muster sagt nichts darüber, was andere mit ihm gemein haben"},
         {"Give two or more files of the same camera, taken at different times", "Zwei oder mehr Dateien derselben Kamera geben, zu verschiedenen Zeiten aufgenommen"},

@@ -11,6 +11,7 @@
 #include "media/thumbnail.h"
 #include "rebuild/playing_avi.h"
 #include "rebuild/playing_clip.h"
+#include "rebuild/playing_matroska.h"
 #include "rebuild/playing_wav.h"
 
 namespace dreskel {
@@ -78,6 +79,22 @@ std::vector<std::uint8_t> exifOf(CardView& card, const Finding& finding) {
         0,    0,    0, 0,  0,   0};
 }
 
+bool isMatroska(const Finding& finding) {
+    const auto* format = formatFor(finding.format);
+    return format != nullptr && format->name() == "matroska";
+}
+
+Version asVersion(rebuild::PlayingClip playing, std::uint64_t errors) {
+    Version version;
+    version.called = "what plays";
+    version.pieces = std::move(playing.pieces);
+    version.made = std::to_string(playing.pictures) + " pictures of " + lengthText(playing.length) +
+                   " play, " + std::to_string(playing.leftOut) +
+                   " were left out; the picture stands still for " + lengthText(playing.gaps) + " of it";
+    if (errors > 0) version.made += "; " + std::to_string(errors) + " of them may look wrong";
+    return version;
+}
+
 }  // namespace
 
 bool VersionMaker::fits(const Finding& finding) {
@@ -86,13 +103,14 @@ bool VersionMaker::fits(const Finding& finding) {
     if (finding.format == "wav") return true;
     const auto* format = formatFor(finding.format);
     return finding.kind == Kind::Video && format != nullptr &&
-           (format->name() == "isobmff" || format->name() == "avi");
+           (format->name() == "isobmff" || format->name() == "avi" || format->name() == "matroska");
 }
 
 Result<std::optional<Version>> VersionMaker::of(const Finding& finding, Control& control) {
     if (finding.format == "wav") return ofWav(finding);
     auto version = finding.kind == Kind::Photo ? ofPhoto(finding, control)
                    : finding.format == "avi"   ? ofAvi(finding)
+                   : isMatroska(finding)       ? ofMatroska(finding, control)
                                                : ofClip(finding, control);
     if (!version) return version.error();
     return std::optional(std::move(version.value()));
@@ -165,14 +183,15 @@ Result<Version> VersionMaker::ofClip(const Finding& finding, Control& control) {
         errors = report.value().errors;
         if (errors == 0 || report.value().faults.empty()) break;
     }
-    Version version;
-    version.called = "what plays";
-    version.pieces = std::move(playing.pieces);
-    version.made = std::to_string(playing.pictures) + " pictures of " + lengthText(playing.length) +
-                   " play, " + std::to_string(playing.leftOut) +
-                   " were left out; the picture stands still for " + lengthText(playing.gaps) + " of it";
-    if (errors > 0) version.made += "; " + std::to_string(errors) + " of them may look wrong";
-    return version;
+    return asVersion(std::move(playing), errors);
+}
+
+Result<Version> VersionMaker::ofMatroska(const Finding& finding, Control& control) {
+    auto playing = rebuild::makePlayingMatroska(card_, finding.pieces);
+    if (!playing) return playing.error();
+    const auto report = decoder_.check(playing.value().pieces, finding.format, &control);
+    if (!report) return report.error();
+    return asVersion(std::move(playing.value()), report.value().errors);
 }
 
 }  // namespace dreskel

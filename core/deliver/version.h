@@ -37,6 +37,7 @@ class VersionMaker {
   private:
     Result<Version> ofPhoto(const Finding& finding, Control& control);
     Result<Version> ofClip(const Finding& finding, Control& control);
+    Result<Version> ofMatroska(const Finding& finding, Control& control);
     Result<Version> ofAvi(const Finding& finding);
     Result<std::optional<Version>> ofWav(const Finding& finding);
 

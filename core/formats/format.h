@@ -55,6 +55,7 @@ struct Measured {
     Kind kind = Kind::Other;
     std::uint64_t length = 0;
     std::uint64_t proven = 0;  // up to here the bytes are certainly this file's
+    std::uint64_t lost = 0;    // bytes in its middle that are none of its records
     Condition condition = Condition::Unchecked;
     double decoded = 0;
     // Shares that decoded, 0 to 255, over equal stretches of the picture or of the time.

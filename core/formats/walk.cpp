@@ -41,8 +41,12 @@ void Walk::advance(std::uint64_t count) {
 }
 
 void Walk::breakOff(const std::string& why, std::uint64_t at) {
-    wrongAt_ = at;
+    goAstray(why, at);
     over_ = true;
+}
+
+void Walk::goAstray(const std::string& why, std::uint64_t at) {
+    wrongAt_ = at;
     damage(why + ", at byte " + grouped(position_));
 }
 

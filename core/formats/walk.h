@@ -50,6 +50,8 @@ class Walk : public Measure {
     void closeRun(std::uint64_t record, Bytes rest);
     // It does not go on as it should; `at`: where in the record that shows, if that is known.
     void breakOff(const std::string& why, std::uint64_t at = 0);
+    // The same, but what follows further on is looked for.
+    void goAstray(const std::string& why, std::uint64_t at);
     // It goes on, but is not whole: the record at position() is not what it should be, or the one at
     // `rightUpTo`.
     void damage(const std::string& why) { damage(why, position_); }

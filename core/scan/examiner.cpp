@@ -379,6 +379,9 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
         measured.decoded = std::min(report.decoded, 0.9999);
         measured.decodedMap = report.decodedMap;
     }
+    // A decoder does not miss what it was never shown.
+    if (measured.lost > 0)
+        measured.decoded *= 1 - static_cast<double>(measured.lost) / static_cast<double>(measured.length);
     const bool some = report.opened && measured.decoded > 0.002;
     measured.condition = some ? Condition::Partial : Condition::Broken;
 }

@@ -196,6 +196,38 @@ class TestContainers : public QObject {
         QVERIFY(measureWith("program", Bytes(bytes).first(enough)).accepted);
         QVERIFY(!measureWith("program", Bytes(bytes).first(tooFew)).accepted);
     }
+    // Other data in the middle of a Matroska file: all of it is there when its end is where it should be.
+    void aSegmentGoesOnBehindOtherData_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"h264.mkv", "vp9.webm"}) QTest::newRow(name) << QString::fromLatin1(name);
+    }
+    void aSegmentGoesOnBehindOtherData() {
+        QFETCH(QString, name);
+        const auto good = mediaFile(name);
+        auto bytes = good;
+        const auto from = bytes.size() * 2 / 5;
+        const std::size_t length = bytes.size() / 20;
+        const auto noise = randomBytes(length, 5);
+        std::copy(noise.begin(), noise.end(), bytes.begin() + static_cast<std::ptrdiff_t>(from));
+        const auto behind = randomBytes(50000, 6);
+        bytes.insert(bytes.end(), behind.begin(), behind.end());
+        const auto found = measureWith("matroska", bytes);
+        QVERIFY(found.accepted);
+        QVERIFY(found.condition == Condition::Partial);
+        QCOMPARE(found.length, std::uint64_t{good.size()});
+        QVERIFY(found.lost > 0 && found.lost < 2 * length);
+        QVERIFY(found.proven <= from + length);
+        QVERIFY(!found.why.empty());
+        // Where it does not lead to its end, nothing says that what follows is its own.
+        bytes.resize(good.size() * 4 / 5);
+        bytes.insert(bytes.end(), behind.begin(), behind.end());
+        bytes.resize(2 * good.size());
+        const auto cut = measureWith("matroska", bytes);
+        QVERIFY(cut.accepted);
+        QVERIFY(cut.condition == Condition::Partial);
+        QVERIFY(cut.length <= from + length);
+        QCOMPARE(cut.lost, std::uint64_t{0});
+    }
     void anIndexThatPointsElsewhereIsSaid() {
         auto bytes = mediaFile(QStringLiteral("h264-last.mp4"));
         const std::string name = "stco";

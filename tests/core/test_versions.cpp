@@ -129,6 +129,8 @@ class TestVersions : public QObject {
         QTest::newRow("HEVC, a hole") << "often-hevc.mp4" << 0.4 << 0.45 << 1.0;
         QTest::newRow("fragments, a hole") << "often-fragments.mp4" << 0.4 << 0.43 << 1.0;
         QTest::newRow("fragments, cut off") << "often-fragments.mp4" << 0.6 << 0.6 << 0.6;
+        QTest::newRow("Matroska, a hole") << "often-h264.mkv" << 0.4 << 0.45 << 1.0;
+        QTest::newRow("Matroska, cut off") << "often-hevc.mkv" << 0.6 << 0.6 << 0.6;
         QTest::newRow("plain sound, a hole") << "h264-cavlc.mov" << 0.4 << 0.45 << 1.0;
         QTest::newRow("Motion JPEG, two holes") << "pictures.mov" << 0.4 << 0.45 << 1.0;
     }

@@ -16,6 +16,7 @@
 #include "rebuild/made_index.h"
 #include "rebuild/playing_avi.h"
 #include "rebuild/playing_clip.h"
+#include "rebuild/playing_matroska.h"
 #include "rebuild/torn_photo.h"
 #include "scan/block_kind.h"
 #include "volume/orphans.h"
@@ -81,6 +82,7 @@ void playing(Bytes bytes) {
     damaged.add({bytes.size() / 2, bytes.size() / 8});
     static_cast<void>(rebuild::makePlayingClip(card, file, damaged));
     static_cast<void>(rebuild::makePlayingAvi(card, file));
+    static_cast<void>(rebuild::makePlayingMatroska(card, file));
 }
 
 // A clip as one in fragments, all of them where they are.
@@ -247,7 +249,7 @@ const std::vector<Target>& targets() {
                             static_cast<void>(isobmff::readSamples(bytes.subspan(8)));
                         },
                         {"*.mp4", "*.mov"}});
-        made.push_back({"clip-that-plays", playing, {"*.mp4", "*.mov", "*.avi"}});
+        made.push_back({"clip-that-plays", playing, {"*.mp4", "*.mov", "*.avi", "*.mkv"}});
         made.push_back({"clip-in-fragments", inFragments, {"fragmented.mp4"}});
         made.push_back({"lost-index", lostIndex, {"*.mp4", "*.mov"}});
         made.push_back({"directories", directories, {}, std::vector<std::uint8_t>(65536)});
