@@ -187,6 +187,7 @@ std::optional<ClipTemplate> readTemplate(Bytes movie, std::string name) {
         track.kind = known.kind;
         track.coding = known.coding;
         track.lengthBytes = known.lengthBytes;
+        track.settings = known.settings;
         readTrack(box->body, track);
         std::map<std::uint64_t, std::size_t> counts;
         for (const auto& chunk : about->tracks[number].chunks) ++counts[chunk.length];

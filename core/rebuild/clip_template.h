@@ -19,7 +19,8 @@ struct TemplateTrack {
     Sound sound = Sound::None;
     unsigned lengthBytes = 4;  // of a NAL unit's length
     PictureOrder order{PictureCoding::Avc};
-    std::vector<std::uint8_t> settings;      // AudioSpecificConfig of AAC
+    // AudioSpecificConfig of AAC; of pictures that can be followed, avcC or hvcC.
+    std::vector<std::uint8_t> settings;
     std::uint32_t frameBytes = 0;            // of PCM: one sample of every channel
     std::uint32_t statedSize = 0;            // of PCM: what the template's table gives as a sample's size
     std::uint32_t timescale = 0, delta = 0;  // units a second; units a sample, as most samples have it

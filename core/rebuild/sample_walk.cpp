@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "formats/clip/picture_check.h"
+
 namespace dreskel::rebuild {
 namespace {
 
@@ -12,8 +14,10 @@ constexpr std::size_t kWindow = 1 << 20;
 constexpr std::uint64_t kLargestWalkedPicture = 32 << 20;
 // No picture is much larger than those before it; foreign bytes are as large as chance has it.
 constexpr std::uint64_t kAnyPicture = 1 << 20, kTimesTheLargest = 4;
-// A picture smaller than this is believed only when something that fits follows it.
-constexpr std::uint64_t kSpeaksForItself = 512;
+// A picture whose coding cannot be followed is believed only when something that fits follows it, if it is
+// smaller than this; of one that can so many bytes are followed.
+constexpr std::uint64_t kSpeaksForItself = 512, kFollowed = 16 << 10;
+constexpr std::uint64_t kBreaksAtItsEnd = 64;       // bytes in front of where it was cut
 constexpr std::uint64_t kFarthestSkip = 8 << 20;    // over what is no sample of a known track
 constexpr std::uint64_t kMostPlainSound = 2 << 20;  // of PCM in one stretch
 constexpr std::uint64_t kSoundAtOnce = 128 << 10, kSoundProbe = 8 << 10;
@@ -61,11 +65,13 @@ class Walker {
         looksLeft_ = kLooksFree + std::min<std::uint64_t>(media.length, UINT64_MAX / 64) * kMostLooks;
         walked_.tracks.resize(like.tracks.size());
         counts_.resize(like.tracks.size());
+        follows_.resize(like.tracks.size());
         for (std::size_t i = 0; i < like.tracks.size(); ++i) {
             const auto& track = like.tracks[i];
             if (track.coding != Coding::Other) pictures_.push_back(i);
             walked_.pictures.push_back(track.coding != Coding::Other);
             if (track.sound != Sound::None) sounds_.push_back(i);
+            plainSound_ = plainSound_ || track.sound == Sound::Pcm;
             if (!track.rebuildable())
                 others_.insert(others_.end(), track.chunkSizes.begin(), track.chunkSizes.end());
         }
@@ -85,6 +91,9 @@ class Walker {
     // Free of what emulation prevention forbids (H.264, 7.4.1).
     bool wellFormed(std::uint64_t at, std::uint64_t length);
     bool unitBegins(const TemplateTrack& track, std::uint64_t at);
+    // Whether the picture's coding can be followed, for so many bytes of it; nothing when that is not told.
+    std::optional<bool> isFollowed(std::size_t track, std::uint64_t at, std::uint64_t length,
+                                   std::uint64_t most);
     // Whether a picture of any track begins, and is not there by chance; the more so `behindGap`, where many
     // places are asked.
     bool surelyPictureAt(std::uint64_t at, bool behindGap = false);
@@ -105,7 +114,9 @@ class Walker {
     std::vector<std::size_t> pictures_, sounds_;
     std::vector<std::uint64_t> others_;  // usual lengths of what cannot be rebuilt
     std::vector<Count> counts_;
+    std::vector<bool> follows_;  // whether pictures of the track can be followed
     std::uint64_t largest_ = 0;  // picture so far, bytes
+    bool plainSound_ = false;    // which may look like anything
     std::uint64_t looksLeft_ = 0;
     Walked walked_;
 };
@@ -220,6 +231,29 @@ std::optional<FoundPicture> Walker::pictureAt(std::size_t track, std::uint64_t a
     return about.coding == Coding::MotionJpeg ? jpegAt(at) : unitsAt(about, at);
 }
 
+std::optional<bool> Walker::isFollowed(std::size_t track, std::uint64_t at, std::uint64_t length,
+                                       std::uint64_t most) {
+    const auto& about = like_.tracks[track];
+    if (about.coding == Coding::MotionJpeg || about.settings.empty()) return std::nullopt;
+    // Parameter sets between foreign bytes must not be learnt: each is followed anew.
+    const auto check = pictureCheck(about.order.coding(), about.settings);
+    const auto bytes = window_.at(at, static_cast<std::size_t>(std::min(length, most)));
+    if (bytes.size() == length) {
+        const auto fault = check->sample(bytes, about.lengthBytes);
+        return fault || check->pictures() > 0 ? std::optional(!fault) : std::nullopt;
+    }
+    for (std::size_t place = 0; place + about.lengthBytes < bytes.size();) {
+        std::uint64_t stated = 0;
+        for (const auto byte : slice(bytes, place, about.lengthBytes)) stated = stated << 8 | byte;
+        place += about.lengthBytes;
+        const auto unit = slice(bytes, place, static_cast<std::size_t>(std::min(stated, most)));
+        if (const auto fault = check->unit(unit))
+            return place + fault->byte + kBreaksAtItsEnd >= bytes.size();
+        place += unit.size();
+    }
+    return check->pictures() > 0 ? std::optional(true) : std::nullopt;
+}
+
 // One frame of sound more or less is nothing: coded sound is asked of its decoder, plain sound cannot be
 // told.
 bool Walker::soundAt(std::uint64_t at) {
@@ -237,6 +271,10 @@ bool Walker::surelyPictureAt(std::uint64_t at, bool behindGap) {
         if (about.coding != Coding::MotionJpeg && !unitBegins(about, at)) return false;
         const auto found = pictureAt(track, at);
         if (!found) return false;
+        // Where many places are asked, foreign bytes must not end where it does either.
+        const auto most = behindGap ? kWindow : kFollowed;
+        const auto followed = isFollowed(track, at, found->length, most);
+        if (followed || follows_[track]) return followed.value_or(false);
         const auto next = at + found->length;
         if (found->length >= kSpeaksForItself && !behindGap) return true;
         return next == window_.end() || pictureAt(track, next).has_value() || (behindGap && soundAt(next));
@@ -267,6 +305,8 @@ void Walker::add(std::size_t track, std::uint64_t at, const FoundPicture& found)
     }
     sample.segment = count.segment;
     walked_.tracks[track].push_back(sample);
+    if (walked_.tracks[track].size() <= kLeastPictures)
+        follows_[track] = follows_[track] || isFollowed(track, at, found.length, kFollowed).value_or(false);
 }
 
 bool Walker::takePicture(std::uint64_t& at) {
@@ -277,7 +317,8 @@ bool Walker::takePicture(std::uint64_t& at) {
         const bool proven = found->length >= kSpeaksForItself || at + found->length == window_.end() ||
                             unitBegins(like_.tracks[track], at + found->length) || sounds_.empty() ||
                             !walked_.tracks[track].empty();
-        if (!proven) continue;
+        if (!proven || (plainSound_ && !isFollowed(track, at, found->length, kFollowed).value_or(true)))
+            continue;
         add(track, at, *found);
         at += found->length;
         return true;
@@ -301,7 +342,7 @@ bool Walker::takePlain(std::size_t track, std::uint64_t& at) {
     const auto most = std::min(window_.end() - at, kMostPlainSound) / about.frameBytes * about.frameBytes;
     for (std::uint64_t length = about.frameBytes; length < most; length += about.frameBytes) {
         if (control_.stopped()) return false;
-        if (surelyPictureAt(at + length)) return take(length);
+        if (surelyPictureAt(at + length, true)) return take(length);
     }
     return false;
 }
