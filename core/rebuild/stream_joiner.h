@@ -14,6 +14,11 @@
 
 namespace dreskel::rebuild {
 
+// Why pieces are joined, for the reader.
+inline constexpr const char* kWhyStreamsJoin =
+    "the record that reaches over the end of the piece before is followed by the next one to the byte, "
+    "and its counters and clock go on";
+
 // Of a record that may reach over the end of a piece; bytes.
 inline constexpr std::uint64_t kLongestRecord = 8192;
 

@@ -13,10 +13,7 @@ namespace {
 
 // Bytes; less plays for a moment only.
 constexpr std::uint64_t kLeastLeft = 128 << 10, kLeastSound = 32 << 10;
-constexpr double kConfidence = 0.8;
-constexpr const char* kReason =
-    "the record that reaches over the end of the piece before is followed by the next one to the byte, "
-    "and its counters and clock go on";
+constexpr double kBeheadedConfidence = 0.8;
 constexpr const char* kNoBeginning = "its beginning was not found; it plays from where it begins now";
 
 struct Run {
@@ -119,7 +116,8 @@ Status Scanner::rebuildBeheaded(Running& running, Control& control) {
                 } else {
                     measured.notes.emplace_back(kNoBeginning);
                 }
-                running.joins[run.start] = joinsBetween(joined.places, kConfidence, kReason);
+                running.joins[run.start] =
+                    joinsBetween(joined.places, kBeheadedConfidence, rebuild::kWhyStreamsJoin);
                 pool.take(joined.places);
                 for (const auto& place : joined.places) taken.add(place);
                 ++running.joining->joined;

@@ -13,9 +13,6 @@ namespace {
 
 constexpr double kStreamConfidence = 0.9;
 constexpr double kNearlyAll = 0.9999;
-constexpr const char* kReason =
-    "the record that reaches over the end of the piece before is followed by the next one to the byte, "
-    "and its counters and clock go on";
 constexpr const char* kBreaksOff =
     "it breaks off at the end of a cluster, within a record; what it goes on with was not found";
 constexpr const char* kUnproven =
@@ -150,7 +147,8 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
                 if (!longer || !fine) continue;
                 if (joined.breaksOff) leaveUnproven(measured, kBreaksOff);
                 if (measured.notices != Notices::ForeignBytes) leaveUnproven(measured, kUnproven);
-                running.joins[candidate.offset] = joinsBetween(joined.places, kStreamConfidence, kReason);
+                running.joins[candidate.offset] =
+                    joinsBetween(joined.places, kStreamConfidence, rebuild::kWhyStreamsJoin);
                 pool.take(joined.places);
                 for (const auto& place : joined.places) joinedPlaces.add(place);
                 running.examiner.giveBack(std::move(examined));

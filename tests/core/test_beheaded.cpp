@@ -1,11 +1,8 @@
 // Streams whose beginning was overwritten: what is left of them is found, from the first record on to the
 // last byte, in one piece or several, and nothing of the kind is made of what is none.
-#include <QTemporaryDir>
 #include <QTest>
 
-#include "formats/registry.h"
-#include "session/session.h"
-#include "tests/support/pieces.h"
+#include "tests/support/searches.h"
 #include "tests/support/support.h"
 
 using namespace dreskel;
@@ -19,25 +16,8 @@ constexpr const char* kNoBeginning = "its beginning was not found; it plays from
 
 class TestBeheaded : public QObject {
     Q_OBJECT
-    QTemporaryDir dir_;
-    int number_ = 0;
+    Searches searches_;
 
-    std::vector<Finding> search(const Buffer& card) {
-        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
-        writeFile(path, card);
-        auto session = Session::open(path.toStdString(),
-                                     dir_.filePath(QStringLiteral("job%1").arg(number_)).toStdString());
-        if (!session) qFatal("%s", session.error().sentence().c_str());
-        session.value()->startScan({});
-        if (const auto outcome = session.value()->wait(); !outcome)
-            qFatal("%s", outcome.error().sentence().c_str());
-        return session.value()->listed();
-    }
-    static Buffer bytesOf(const Buffer& card, const Finding& finding) {
-        std::vector<ByteRange> places;
-        for (const auto& piece : finding.pieces) places.push_back(piece.onCard());
-        return bytesAt(card, places);
-    }
     static bool saysSo(const Finding& finding) {
         return finding.why == kNoBeginning ||
                std::find(finding.notes.begin(), finding.notes.end(), kNoBeginning) != finding.notes.end();
@@ -71,7 +51,7 @@ class TestBeheaded : public QObject {
         const std::size_t lost = file.size() / 4 / kCluster * kCluster;
         const std::size_t before = 4 * kCluster;
         const auto card = cardWith(name, 0, lost, before);
-        const auto found = search(card);
+        const auto found = searches_.of(card);
         QCOMPARE(found.size(), std::size_t{1});
         const auto& finding = found.front();
         QVERIFY(finding.condition == Condition::Partial);
@@ -87,7 +67,7 @@ class TestBeheaded : public QObject {
         const auto file = mediaFile(QStringLiteral("h264.ts"));
         const std::size_t hole = file.size() / 2 / kCluster * kCluster;
         const auto card = cardWith(QStringLiteral("h264.ts"), hole, 2 * kCluster, 4 * kCluster);
-        const auto found = search(card);
+        const auto found = searches_.of(card);
         QCOMPARE(found.size(), std::size_t{2});
         QCOMPARE(std::count_if(found.begin(), found.end(), saysSo), 1);
         for (const auto& finding : found) {
@@ -108,7 +88,7 @@ class TestBeheaded : public QObject {
         const auto noise = randomBytes(places[0].length, 8);
         std::copy(noise.begin(), noise.end(),
                   card.bytes.begin() + static_cast<std::ptrdiff_t>(places[0].offset));
-        const auto found = search(card.bytes);
+        const auto found = searches_.of(card.bytes);
         QCOMPARE(found.size(), std::size_t{1});
         QVERIFY(saysSo(found.front()));
         const auto bytes = bytesOf(card.bytes, found.front());
@@ -129,7 +109,7 @@ class TestBeheaded : public QObject {
         const auto ts = whole[QStringLiteral("h264.ts")];
         add(Buffer(ts.begin() + 188 * 100 + 7, ts.begin() + 188 * 400));  // 56 KB
         add(randomBytes(300000, 10));
-        const auto found = search(card);
+        const auto found = searches_.of(card);
         QCOMPARE(found.size(), whole.size());
         for (const auto& finding : found) {
             const auto bytes = bytesOf(card, finding);

@@ -5,13 +5,10 @@
 #include <QTest>
 #include <random>
 
-#include "base/control.h"
 #include "formats/isobmff/boxes.h"
 #include "formats/isobmff/fragment.h"
-#include "rebuild/fragment_chain.h"
-#include "session/session.h"
-#include "tests/support/cards.h"
-#include "tests/support/pieces.h"
+#include "tests/support/searches.h"
+#include "tests/support/support.h"
 
 using namespace dreskel;
 using namespace dreskel::test;
@@ -46,7 +43,7 @@ Bytes insideOf(const Buffer& file, std::uint32_t type) {
 class TestFragments : public QObject {
     Q_OBJECT
     QTemporaryDir dir_;
-    int number_ = 0;
+    Searches searches_;
 
     // The same pictures and sound, written in fragments in several ways.
     Buffer fragmented(const QString& flags) {
@@ -66,22 +63,6 @@ class TestFragments : public QObject {
         for (const auto* flags : {"empty_moov", "dash", "empty_moov+separate_moof", "frag_keyframe",
                                   "empty_moov+default_base_moof+negative_cts_offsets"})
             QTest::newRow(flags) << QString::fromLatin1(flags);
-    }
-    std::vector<Finding> search(const Buffer& card) {
-        const auto path = dir_.filePath(QStringLiteral("%1.img").arg(++number_));
-        writeFile(path, card);
-        auto session = Session::open(path.toStdString(),
-                                     dir_.filePath(QStringLiteral("job%1").arg(number_)).toStdString());
-        if (!session) qFatal("%s", session.error().sentence().c_str());
-        session.value()->startScan({});
-        if (const auto outcome = session.value()->wait(); !outcome)
-            qFatal("%s", outcome.error().sentence().c_str());
-        return session.value()->listed();
-    }
-    static Buffer bytesOf(const Buffer& card, const Finding& finding) {
-        std::vector<ByteRange> places;
-        for (const auto& piece : finding.pieces) places.push_back(piece.onCard());
-        return bytesAt(card, places);
     }
     // The file's parts from one border to the next in the order that is given, noise between.
     static Buffer scatter(const Buffer& file, std::vector<std::size_t> borders,
@@ -181,7 +162,7 @@ class TestFragments : public QObject {
         for (const auto part : {1, 2, 3, 4})
             borders.push_back(clusters * static_cast<std::size_t>(part) / 5 * kSmall);
         const auto card = scatter(file, borders, {0, 2, 1, 4, 3});
-        const auto found = search(card);
+        const auto found = searches_.of(card);
         const auto clip = std::find_if(found.begin(), found.end(), [](const Finding& finding) {
             return finding.condition == Condition::Whole;
         });
@@ -208,7 +189,7 @@ class TestFragments : public QObject {
         std::copy(name.begin(), name.end(), space.begin() + 4);
         file.insert(file.begin() + static_cast<std::ptrdiff_t>(lists.front().at), space.begin(), space.end());
         const auto card = scatter(file, {border}, {0, 1});
-        const auto found = search(card);
+        const auto found = searches_.of(card);
         QCOMPARE(found.size(), std::size_t{1});
         QVERIFY(found.front().condition == Condition::Whole);
         QVERIFY(bytesOf(card, found.front()) == file);
@@ -227,7 +208,7 @@ class TestFragments : public QObject {
         std::copy(noise.begin(), noise.end(), bent.begin() + static_cast<std::ptrdiff_t>(damaged) + 40);
         const auto border = damaged / 2 / kSmall * kSmall;
         const auto card = scatter(bent, {border}, {0, 1});
-        const auto found = search(card);
+        const auto found = searches_.of(card);
         QVERIFY(!found.empty());
         for (const auto& finding : found) QVERIFY(finding.condition != Condition::Whole);
     }
@@ -241,7 +222,7 @@ class TestFragments : public QObject {
         auto card = randomBytes(2 * kSmall, 5);
         card.insert(card.end(), lost.begin(), lost.end());
         card.resize(card.size() + 100000);
-        const auto found = search(card);
+        const auto found = searches_.of(card);
         QCOMPARE(found.size(), std::size_t{1});
         QVERIFY(found.front().condition == Condition::Partial);
         QVERIFY(found.front().size() > file.size() - kSmall);
