@@ -174,6 +174,7 @@ std::optional<LooseIndex> parseIndex(Bytes box) {
     }
     if (index.lastByte == 0) return std::nullopt;
     index.tracks = std::move(*tracks);
+    index.fragmented = movie->fragmented;
     return index;
 }
 

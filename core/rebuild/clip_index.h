@@ -52,8 +52,9 @@ struct LooseIndex {
     std::vector<std::pair<std::uint64_t, ByteRange>> parts;
     std::uint64_t firstByte = 0, lastByte = 0;  // of the file: the media data that it lists
     std::vector<isobmff::SampleTrack> tracks;
-    std::uint64_t end = 0;  // of the file: behind the media data of the last fragment
-    bool goesOn = false;    // with another fragment, which could not be read
+    bool fragmented = false;  // it says that fragments follow
+    std::uint64_t end = 0;    // of the file: behind the media data of the last of them that is known
+    bool goesOn = false;      // with another, which could not be read
 };
 // One that lies in one piece; see index_in_pieces.h for others.
 std::optional<LooseIndex> readLooseIndex(CardView& card, std::uint64_t at);

@@ -112,8 +112,10 @@ class Indexes {
         std::vector<Index> indexes;
         for (const auto& index : movies_) {
             if (head.avi || !rebuild::fits(head, *index, cluster_)) continue;
-            indexes.push_back(std::make_shared<const rebuild::LooseIndex>(
-                rebuild::withFragments(card_, head, *index, fragments_, pool_, control_)));
+            indexes.push_back(index->fragmented
+                                  ? std::make_shared<const rebuild::LooseIndex>(rebuild::withFragments(
+                                        card_, head, *index, fragments_, pool_, control_))
+                                  : index);
         }
         for (const auto at : found_.chunks) {
             if (!head.avi) break;
