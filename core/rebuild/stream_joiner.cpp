@@ -284,18 +284,25 @@ bool StreamJoiner::blankBehind(std::uint64_t end) {
 
 }  // namespace
 
-StreamPool::StreamPool(CardView& card, const Format& format, const ClipPool& pool, const Control& control)
-    : format_(format), cluster_(pool.cluster()), origin_(pool.origin()) {
-    std::vector<std::uint8_t> head(std::min<std::size_t>(kLook, cluster_));
+std::vector<StreamPool> StreamPool::of(CardView& card, const std::vector<const Format*>& formats,
+                                       const ClipPool& pool, const Control& control) {
+    std::vector<StreamPool> pools;
+    for (const auto* format : formats) pools.push_back(StreamPool(*format, pool));
+    std::vector<std::uint8_t> head(std::min<std::size_t>(kLook, pool.cluster()));
     pool.visit(0, [&](std::uint64_t at) {
         const auto bytes = Bytes(head).first(card.read(at, head));
-        if (const auto phase = format.firstRecordIn(bytes)) {
-            byPhase_[*phase].push_back(at);
-            phases_[at] = *phase;
+        for (auto& each : pools) {
+            if (const auto phase = each.format().firstRecordIn(bytes)) {
+                each.byPhase_[*phase].push_back(at);
+                each.phases_[at] = *phase;
+            }
         }
         return control.stopped();
     });
-    for (auto& [phase, all] : byPhase_) std::sort(all.begin(), all.end());
+    for (auto& each : pools) {
+        for (auto& [phase, all] : each.byPhase_) std::sort(all.begin(), all.end());
+    }
+    return pools;
 }
 
 std::vector<std::uint64_t> StreamPool::at(std::optional<std::uint64_t> phase, std::uint64_t from) const {

@@ -22,13 +22,14 @@ inline constexpr const char* kWhyStreamsJoin =
 // Of a record that may reach over the end of a piece; bytes.
 inline constexpr std::uint64_t kLongestRecord = 8192;
 
-// The free clusters of a card in which records of one family are under way, by where the first one begins.
+// The free clusters of a card in which records of a family are under way, by where the first one begins.
 class StreamPool {
   public:
-    // Looks at every cluster of `pool` once.
-    StreamPool(CardView& card, const Format& format, const ClipPool& pool, const Control& control);
+    // Of several families at once: looks at every cluster of `pool` once.
+    static std::vector<StreamPool> of(CardView& card, const std::vector<const Format*>& formats,
+                                      const ClipPool& pool, const Control& control);
 
-    const Format& format() const { return format_; }
+    const Format& format() const { return *format_; }
     std::uint32_t cluster() const { return cluster_; }
     std::uint64_t origin() const { return origin_; }  // a place where a cluster begins
     bool empty() const { return byPhase_.empty(); }
@@ -40,7 +41,10 @@ class StreamPool {
     void take(const std::vector<ByteRange>& places);
 
   private:
-    const Format& format_;
+    StreamPool(const Format& format, const ClipPool& pool)
+        : format_(&format), cluster_(pool.cluster()), origin_(pool.origin()) {}
+
+    const Format* format_;
     std::uint32_t cluster_;
     std::uint64_t origin_;
     std::map<std::uint64_t, std::vector<std::uint64_t>> byPhase_;  // in order of place

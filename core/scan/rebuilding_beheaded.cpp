@@ -41,42 +41,63 @@ std::optional<Run> runFrom(CardView& card, const Format& format, std::uint64_t s
     return Run{start, measured.length, begins.value_or(0)};
 }
 
-// What is free, or another's of the family whose beginning is known. A table in the middle of a stream looks
-// like its beginning: a run may lead through one that is in one piece.
-struct Left {
-    FreeSpace space;
-    RangeSet others;
+std::vector<const Format*> streams() {
+    std::vector<const Format*> found;
+    for (const auto* format : builtInFormats()) {
+        if (format->isStream()) found.push_back(format);
+    }
+    return found;
+}
+
+// A table in the middle of a stream looks like its beginning: a run may lead through one that is in one
+// piece.
+bool mayBeTheMiddle(const Finding& finding) {
+    const auto& evidence = finding.evidence;
+    const auto* format = familyNamed(evidence.family);
+    return format != nullptr && format->isStream() && evidence.places.empty() &&
+           evidence.condition != Condition::Whole;
+}
+
+FreeSpace withMiddles(FreeSpace space, const Claims& claims) {
+    RangeSet free;
+    for (const auto& stretch : space.stretches) free.add(stretch);
+    for (const auto& [id, finding] : claims.all()) {
+        if (!mayBeTheMiddle(finding)) continue;
+        for (const auto& piece : finding.pieces) free.add(piece.onCard());
+    }
+    space.stretches = free.ranges();
+    return space;
+}
+
+// What is known to be of the family.
+struct Known {
+    RangeSet all, joined;
 };
 
-Left leftFor(const Format& format, FreeSpace space, const Claims& claims) {
-    Left left{std::move(space), {}};
-    RangeSet free;
-    for (const auto& stretch : left.space.stretches) free.add(stretch);
+Known knownOf(const Format& format, const Claims& claims) {
+    Known known;
     for (const auto& [id, finding] : claims.all()) {
         if (finding.evidence.family != format.name()) continue;
         for (const auto& piece : finding.pieces) {
-            const bool mayBeTheMiddle =
-                finding.evidence.places.empty() && finding.evidence.condition != Condition::Whole;
-            left.others.add(piece.onCard());
-            mayBeTheMiddle ? free.add(piece.onCard()) : free.remove(piece.onCard());
+            known.all.add(piece.onCard());
+            if (!mayBeTheMiddle(finding)) known.joined.add(piece.onCard());
         }
     }
-    left.space.stretches = free.ranges();
-    return left;
+    return known;
 }
 
 // Those that are earlier by their own clocks first: what leads on from them takes up the later ones.
-std::vector<Run> runsIn(CardView& card, const Left& left, const rebuild::StreamPool& pool,
-                        const Control& control) {
+std::vector<Run> runsIn(CardView& card, const FreeSpace& space, const RangeSet& others,
+                        const rebuild::StreamPool& pool, const Control& control) {
     std::vector<Run> runs;
     std::uint64_t over = 0;
-    auto stretch = left.space.stretches.begin();
+    auto stretch = space.stretches.begin();
     for (const auto at : pool.at({}, 0)) {
         if (control.stopped()) break;
         const auto record = *pool.recordAt(at);
-        if (at < over || left.others.contains(record)) continue;
-        while (stretch != left.space.stretches.end() && stretch->end() <= at) ++stretch;
-        if (stretch == left.space.stretches.end()) break;
+        if (at < over || others.contains(record)) continue;
+        while (stretch != space.stretches.end() && stretch->end() <= at) ++stretch;
+        if (stretch == space.stretches.end()) break;
         const auto run = runFrom(card, pool.format(), record, stretch->end());
         if (!run) continue;
         runs.push_back(*run);
@@ -90,15 +111,14 @@ std::vector<Run> runsIn(CardView& card, const Left& left, const rebuild::StreamP
 }  // namespace
 
 Status Scanner::rebuildBeheaded(Running& running, Control& control) {
-    for (const auto* format : builtInFormats()) {
-        if (!format->isStream()) continue;
-        const auto left = leftFor(*format, freeSpace(running), running.claims);
-        const auto& space = left.space;
-        rebuild::StreamPool pool(running.card, *format,
-                                 rebuild::ClipPool(space.stretches, space.cluster, space.origin), control);
+    const auto space = withMiddles(freeSpace(running), running.claims);
+    const rebuild::ClipPool free(space.stretches, space.cluster, space.origin);
+    for (auto& pool : rebuild::StreamPool::of(running.card, streams(), free, control)) {
+        const auto known = knownOf(pool.format(), running.claims);
+        pool.take(known.joined.ranges());
         if (pool.empty()) continue;
-        const auto runs = runsIn(running.card, left, pool, control);
-        pool.take(left.others.ranges());
+        const auto runs = runsIn(running.card, space, known.all, pool, control);
+        pool.take(known.all.ranges());
         running.joining = Running::Joining{runs.size(), 0};
         RangeSet taken;
         for (const auto& run : runs) {
@@ -107,7 +127,7 @@ Status Scanner::rebuildBeheaded(Running& running, Control& control) {
             if (taken.contains(run.start)) continue;
             const auto joined = rebuild::joinStream(running.card, run.start, pool, control);
             if (control.stopped()) return Done{};
-            const Candidate candidate{run.start, std::string(format->name()), true};
+            const Candidate candidate{run.start, std::string(pool.format().name()), true};
             const auto keep = [&](Examined& examined) {
                 auto& measured = examined.measured;
                 if (!worthIt(measured) || measured.decoded <= 0) return false;

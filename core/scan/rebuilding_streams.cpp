@@ -109,7 +109,7 @@ Status Scanner::rebuildStreams(Running& running, Control& control) {
         };
         const rebuild::ClipPool free(withDoubtfulEnds(running.claims, ids, space, runOf), space.cluster,
                                      space.origin);
-        rebuild::StreamPool pool(running.card, format, free, control);
+        auto pool = rebuild::StreamPool::of(running.card, {&format}, free, control).front();
         if (pool.empty()) continue;
         running.joining = Running::Joining{ids.size(), 0};
         RangeSet joinedPlaces;

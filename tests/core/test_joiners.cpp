@@ -53,7 +53,7 @@ class TestJoiners : public QObject {
         auto view = cards_.viewOf(card);
         const Control control;
         const rebuild::ClipPool free({{0, card.size()}}, kCluster, 0);
-        const rebuild::StreamPool pool(view, *familyNamed(family), free, control);
+        const auto pool = rebuild::StreamPool::of(view, {familyNamed(family)}, free, control).front();
         return rebuild::joinStream(view, start, pool, control);
     }
     std::optional<std::vector<ByteRange>> sound(const Buffer& card, std::uint64_t start) {
