@@ -11,7 +11,7 @@ namespace {
 
 using namespace ebml;
 
-constexpr std::size_t kSearched = 1 << 20;           // bytes at once
+constexpr std::size_t kSearchedAtOnce = 1 << 20;     // bytes at once
 constexpr std::uint64_t kMostSearched = 1ULL << 30;  // behind one place where it breaks off
 constexpr std::size_t kMostChanges = 20000;
 constexpr std::uint64_t kLongestBlock = 16 << 20;  // bytes that are looked into
@@ -205,11 +205,11 @@ class Maker {
         const MatroskaPlace place{from, clusterEnd_, segmentEnd_, time_};
         // A Void element takes two bytes at least.
         for (auto at = from + 1; at < std::min(segmentEnd_, reader_.size()) && at - from < kMostSearched;
-             at += kSearched - 1) {
-            const auto bytes = bytesAt(at, kSearched + kClusterHead);
+             at += kSearchedAtOnce - 1) {
+            const auto bytes = bytesAt(at, kSearchedAtOnce + kClusterHead);
             auto here = place;
             here.position = at;
-            const auto found = matroskaGoesOn(bytes, kSearched, here, tracks_);
+            const auto found = matroskaGoesOn(bytes, kSearchedAtOnce, here, tracks_);
             if (!found) continue;
             passOver(from, at + *found);
             return true;
