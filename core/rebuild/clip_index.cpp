@@ -186,12 +186,13 @@ FoundIndexes findIndexes(CardView& card, const std::vector<ByteRange>& stretches
             const auto want = static_cast<std::size_t>(std::min<std::uint64_t>(kPortion, stretch.end() - at));
             const auto got = card.read(at, MutableBytes(buffer).first(want));
             const auto bytes = Bytes(buffer).first(got);
-            eachPlaceOf("moov", bytes, [&](std::size_t place) {
-                if (place >= 4 && startsWith(slice(bytes, place + 8, 4), "mvhd"))
+            // moov and moof.
+            eachPlaceOf("moo", bytes, [&](std::size_t place) {
+                if (place < 4) return;
+                const auto name = slice(bytes, place + 3, 1);
+                if (startsWith(name, "v") && startsWith(slice(bytes, place + 8, 4), "mvhd"))
                     found.movies.push_back(at + place - 4);
-            });
-            eachPlaceOf("moof", bytes, [&](std::size_t place) {
-                if (place >= 4 && startsWith(slice(bytes, place + 8, 4), "mfhd"))
+                if (startsWith(name, "f") && startsWith(slice(bytes, place + 8, 4), "mfhd"))
                     found.fragments.push_back(at + place - 4);
             });
             eachPlaceOf("idx1", bytes, [&](std::size_t place) {

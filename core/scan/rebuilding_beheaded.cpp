@@ -41,11 +41,38 @@ std::optional<Run> runFrom(CardView& card, const Format& format, std::uint64_t s
     return Run{start, measured.length, begins.value_or(0)};
 }
 
-std::vector<const Format*> streams() {
-    std::vector<const Format*> found;
+// Whether its records go on for a while from there; one or two may be there by chance.
+bool recordsFollow(CardView& card, const Format& format, std::uint64_t at) {
+    std::vector<std::uint8_t> bytes(kLeastSound / 2);
+    bytes.resize(card.read(at, bytes));
+    const auto probe = format.measure();
+    return probe->giveSome(bytes) && probe->reached() > bytes.size() / 2;
+}
+
+// The families of which something may be left: what is worth it is so long that looking here and there is
+// enough, and most cards hold none.
+std::vector<const Format*> familiesIn(CardView& card, const rebuild::ClipPool& free, const Control& control) {
+    constexpr std::size_t kLook = 4096;
+    std::vector<const Format*> waiting, found;
     for (const auto* format : builtInFormats()) {
-        if (format->isStream()) found.push_back(format);
+        if (format->isStream()) waiting.push_back(format);
     }
+    const auto stepFor = [](const Format& format) {
+        return (format.kindOf(format.formats().front()) == Kind::Audio ? kLeastSound : kLeastLeft) / 2;
+    };
+    std::vector<std::uint8_t> head(std::min<std::size_t>(kLook, free.cluster()));
+    free.visit(0, [&](std::uint64_t at) {
+        const auto due = [&](std::uint64_t step) { return at % step < free.cluster(); };
+        if (!due(kLeastSound / 2)) return control.stopped();
+        const auto bytes = Bytes(head).first(card.read(at, head));
+        std::erase_if(waiting, [&](const Format* format) {
+            const auto first = due(stepFor(*format)) ? format->firstRecordIn(bytes) : std::nullopt;
+            if (!first || !recordsFollow(card, *format, at + *first)) return false;
+            found.push_back(format);
+            return true;
+        });
+        return waiting.empty() || control.stopped();
+    });
     return found;
 }
 
@@ -113,7 +140,9 @@ std::vector<Run> runsIn(CardView& card, const FreeSpace& space, const RangeSet& 
 Status Scanner::rebuildBeheaded(Running& running, Control& control) {
     const auto space = withMiddles(freeSpace(running), running.claims);
     const rebuild::ClipPool free(space.stretches, space.cluster, space.origin);
-    for (auto& pool : rebuild::StreamPool::of(running.card, streams(), free, control)) {
+    const auto families = familiesIn(running.card, free, control);
+    if (families.empty()) return Done{};
+    for (auto& pool : rebuild::StreamPool::of(running.card, families, free, control)) {
         const auto known = knownOf(pool.format(), running.claims);
         pool.take(known.joined.ranges());
         if (pool.empty()) continue;
