@@ -19,6 +19,7 @@ constexpr const char* kNoBeginning = "its beginning was not found; it plays from
 struct Run {
     std::uint64_t start = 0, length = 0;  // bytes
     double begins = 0;                    // seconds of its clock
+    bool worthIt = false;
 };
 
 bool worthIt(const Measured& measured) {
@@ -26,7 +27,7 @@ bool worthIt(const Measured& measured) {
 }
 
 // What follows on `start`, record by record, within the stretch.
-std::optional<Run> runFrom(CardView& card, const Format& format, std::uint64_t start, std::uint64_t end) {
+Run runFrom(CardView& card, const Format& format, std::uint64_t start, std::uint64_t end) {
     const auto walk = format.measure();
     std::vector<std::uint8_t> buffer;
     while (const auto want = walk->want()) {
@@ -36,9 +37,8 @@ std::optional<Run> runFrom(CardView& card, const Format& format, std::uint64_t s
         walk->give(buffer);
     }
     const auto begins = walk->firstTime();
-    const auto measured = walk->finish();
-    if (!worthIt(measured)) return std::nullopt;
-    return Run{start, measured.length, begins.value_or(0)};
+    const auto reached = walk->reached();
+    return {start, reached, begins.value_or(0), worthIt(walk->finish())};
 }
 
 // Whether its records go on for a while from there; one or two may be there by chance.
@@ -126,9 +126,8 @@ std::vector<Run> runsIn(CardView& card, const FreeSpace& space, const RangeSet& 
         while (stretch != space.stretches.end() && stretch->end() <= at) ++stretch;
         if (stretch == space.stretches.end()) break;
         const auto run = runFrom(card, pool.format(), record, stretch->end());
-        if (!run) continue;
-        runs.push_back(*run);
-        over = run->start + run->length;
+        over = run.start + run.length;
+        if (run.worthIt) runs.push_back(run);
     }
     std::stable_sort(runs.begin(), runs.end(),
                      [](const Run& one, const Run& other) { return one.begins < other.begins; });
