@@ -187,7 +187,7 @@ Result<Version> VersionMaker::ofClip(const Finding& finding, Control& control) {
 }
 
 Result<Version> VersionMaker::ofMatroska(const Finding& finding, Control& control) {
-    auto playing = rebuild::makePlayingMatroska(card_, finding.pieces);
+    auto playing = rebuild::makePlayingMatroska(card_, finding.pieces, control);
     if (!playing) return playing.error();
     const auto report = decoder_.check(playing.value().pieces, finding.format, &control);
     if (!report) return report.error();

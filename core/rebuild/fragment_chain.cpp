@@ -19,6 +19,7 @@ constexpr std::uint64_t kMostBetween = 64 << 10;     // bytes of other boxes bet
 constexpr std::uint32_t kMostLost = 64;              // fragments in a row
 constexpr std::uint64_t kLargestLoss = 256 << 20;    // bytes
 constexpr std::size_t kNumberedHead = 24;            // bytes of a moof box, with its number
+constexpr std::size_t kMostRests = 20000;            // clusters that are tried for the rest of one
 
 bool mayStandBetween(std::uint32_t type) {
     constexpr std::array kTypes{fourCc("styp"), fourCc("sidx"), fourCc("ssix"), fourCc("prft"),
@@ -59,6 +60,9 @@ class Chain {
             auto next = following();
             if (!next) next = beyondALoss();
             if (!next) break;
+            // Lists of samples of no size cost a card nothing.
+            for (const auto& track : next->fragment.tracks) samples_ += track.samples.size();
+            if (samples_ > limits::kLargestTablesOfAClip) break;
             index_.goesOn = false;
             links_.push_back(std::move(*next));
         }
@@ -235,11 +239,12 @@ class Chain {
         const auto here = cluster - (at + cluster - pool_.origin()) % cluster;
         if (here >= size || size - here > cluster) return std::nullopt;
         std::optional<Link> link;
+        std::size_t tries = 0;
         pool_.visitNear(at + here, [&](std::uint64_t rest) {
             const auto data = boxAt(rest + size - here);
             if (data && data->type == fourCc("mdat"))
                 link = linkIn({{at, here}, {rest, size - here}}, fileAt);
-            return link.has_value() || control_.stopped();
+            return link.has_value() || ++tries >= kMostRests || control_.stopped();
         });
         return link;
     }
@@ -275,6 +280,7 @@ class Chain {
     std::vector<std::uint8_t> movie_;  // the inside of the moov box
     std::map<std::uint32_t, isobmff::SampleDefaults> defaults_;
     std::vector<Link> links_;
+    std::uint64_t samples_ = 0;
 };
 
 // A movie without samples of its own at the front of a file; media data stand behind the first fragment only.

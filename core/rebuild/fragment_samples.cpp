@@ -78,11 +78,11 @@ class Gathering {
         end += track.length;
     }
     // As many samples as there may have been.
-    static void miss(const isobmff::TrackFragment& like, std::vector<TimedSample>& all,
-                     std::uint64_t length) {
+    void miss(const isobmff::TrackFragment& like, std::vector<TimedSample>& all, std::uint64_t length) {
         const auto usual = like.samples.empty() ? 0U : like.samples.front().duration;
         const auto count =
             std::min<std::uint64_t>(usual > 0 ? std::max<std::uint64_t>(1, length / usual) : 1, kMostMissing);
+        taken_ += static_cast<std::size_t>(count);
         for (std::uint64_t left = count; left > 0; --left) {
             const auto duration = static_cast<std::uint32_t>(
                 std::min<std::uint64_t>(left == 1 ? length : length / left, UINT32_MAX));

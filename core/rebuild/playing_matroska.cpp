@@ -48,7 +48,8 @@ struct PictureTrack {
 
 class Maker {
   public:
-    Maker(CardView& card, const std::vector<Piece>& file) : reader_(card, file), pieces_(file) {
+    Maker(CardView& card, const std::vector<Piece>& file, Control& control)
+        : reader_(card, file), pieces_(file), control_(control) {
         std::uint64_t at = 0;
         for (const auto& piece : file) {
             if (piece.from == PieceFrom::Fill) filled_.add({at, piece.length});
@@ -59,6 +60,8 @@ class Maker {
     Result<PlayingClip> make() {
         if (!readHead()) return cannotPlay("its head is not there");
         while (at_ < std::min(segmentEnd_, reader_.size()) && changes_.size() < kMostChanges) {
+            if (!control_.proceed())
+                return Error{Fault::Interrupted, "Stopped before the version was made", "", "Save it again"};
             if (at_ == clusterEnd_) clusterEnd_ = 0;
             const auto element = elementAt(at_);
             if (element && belongs(*element)) {
@@ -142,13 +145,9 @@ class Maker {
         at_ = end;
     }
     void readScale(Bytes body) {
-        while (const auto element = readElement(body)) {
-            if (element->length > body.size() - element->header) return;
-            const auto length = static_cast<std::size_t>(element->length);
-            if (element->id == kScale)
-                scale_ = static_cast<double>(number(slice(body, element->header, length)));
-            body = body.subspan(element->header + length);
-        }
+        each(body, [&](std::uint32_t id, Bytes value) {
+            if (id == kScale) scale_ = static_cast<double>(number(value));
+        });
     }
 
     // Whether the block stays. `body`: its inside, all of it unless it is very long.
@@ -158,13 +157,10 @@ class Maker {
         if (element.id == kBlockGroup) {
             builds = false;
             block = {};
-            while (const auto part = readElement(body)) {
-                if (part->length > body.size() - part->header) break;
-                const auto length = static_cast<std::size_t>(part->length);
-                if (part->id == kInnerBlock) block = slice(body, part->header, length);
-                if (part->id == kReference) builds = true;
-                body = body.subspan(part->header + length);
-            }
+            each(body, [&](std::uint32_t id, Bytes part) {
+                if (id == kInnerBlock) block = part;
+                if (id == kReference) builds = true;
+            });
         }
         const auto head = readBlockHead(block, tracks_);
         const auto track = head ? tracks_.find(head->track) : tracks_.end();
@@ -252,6 +248,7 @@ class Maker {
 
     PieceReader reader_;
     std::vector<Piece> pieces_;
+    Control& control_;
     RangeSet filled_;
     PlayingClip playing_;
     std::vector<Change> changes_;
@@ -268,8 +265,8 @@ class Maker {
 
 }  // namespace
 
-Result<PlayingClip> makePlayingMatroska(CardView& card, const std::vector<Piece>& file) {
-    return Maker(card, file).make();
+Result<PlayingClip> makePlayingMatroska(CardView& card, const std::vector<Piece>& file, Control& control) {
+    return Maker(card, file, control).make();
 }
 
 }  // namespace dreskel::rebuild

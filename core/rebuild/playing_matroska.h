@@ -5,13 +5,15 @@
 
 #include <vector>
 
+#include "base/control.h"
 #include "base/result.h"
 #include "rebuild/playing_clip.h"
 #include "source/card_view.h"
 
 namespace dreskel::rebuild {
 
-// Fault::Failed with the reason when its head is not there or none of its pictures is left.
-Result<PlayingClip> makePlayingMatroska(CardView& card, const std::vector<Piece>& file);
+// Follows every picture. Fault::Failed with the reason when its head is not there or none of its pictures is
+// left.
+Result<PlayingClip> makePlayingMatroska(CardView& card, const std::vector<Piece>& file, Control& control);
 
 }  // namespace dreskel::rebuild

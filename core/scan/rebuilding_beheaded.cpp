@@ -27,7 +27,8 @@ bool worthIt(const Measured& measured) {
 }
 
 // What follows on `start`, record by record, within the stretch.
-Run runFrom(CardView& card, const Format& format, std::uint64_t start, std::uint64_t end) {
+Run runFrom(CardView& card, const Format& format, std::uint64_t start, std::uint64_t end,
+            const Control& control) {
     const auto walk = format.measure();
     std::vector<std::uint8_t> buffer;
     while (const auto want = walk->want()) {
@@ -35,6 +36,7 @@ Run runFrom(CardView& card, const Format& format, std::uint64_t start, std::uint
         buffer.resize(static_cast<std::size_t>(std::min<std::uint64_t>(want->length, left)));
         buffer.resize(card.read(start + want->offset, buffer));
         walk->give(buffer);
+        if (control.stopped()) break;
     }
     const auto begins = walk->firstTime();
     const auto reached = walk->reached();
@@ -125,7 +127,7 @@ std::vector<Run> runsIn(CardView& card, const FreeSpace& space, const RangeSet& 
         if (at < over || others.contains(record)) continue;
         while (stretch != space.stretches.end() && stretch->end() <= at) ++stretch;
         if (stretch == space.stretches.end()) break;
-        const auto run = runFrom(card, pool.format(), record, stretch->end());
+        const auto run = runFrom(card, pool.format(), record, stretch->end(), control);
         over = run.start + run.length;
         if (run.worthIt) runs.push_back(run);
     }

@@ -249,7 +249,8 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
     if (!control.stopped()) running.movies = indexes.movies();
     std::vector<Clip> clips;
     std::vector<Index> all;
-    std::set<std::uint64_t> goingOn;  // where clips begin that do so behind what is known of them
+    // Where clips begin that go on behind all that is known of them, or behind what was found this time.
+    std::set<std::uint64_t> goingOn, cutShort;
     for (const auto& each : broken) {
         auto clip = clipAt(running.card, each, indexes, pool, control);
         if (!clip) continue;
@@ -279,7 +280,8 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
         return Standing{evidence.condition == Condition::Whole, length, evidence.decoded * length};
     };
     const auto keep = [&](Examined& examined) {
-        if (goingOn.contains(examined.candidate.offset)) leaveUnproven(examined.measured, kGoesOn);
+        const auto start = examined.candidate.offset;
+        if (goingOn.contains(start) || cutShort.contains(start)) leaveUnproven(examined.measured, kGoesOn);
         return true;
     };
     const auto examined = [&] {
@@ -312,8 +314,11 @@ Status Scanner::rebuildClips(Running& running, Control& control) {
             }
             for (const auto& range : own) claimed.add(range);
             const auto candidate = clips[i].candidate();
-            if (rebuild::goesOnWithFragments(running.card, found[i]->places.back().end(), pool))
-                goingOn.insert(candidate.offset);
+            if (rebuild::goesOnWithFragments(running.card, found[i]->places.back().end(), pool)) {
+                cutShort.insert(candidate.offset);
+            } else {
+                cutShort.erase(candidate.offset);
+            }
             before[i] = standing(candidate);
             running.joins[candidate.offset] = joinsOf(*found[i], kClipConfidence);
             if (found[i]->missing.empty()) {

@@ -82,7 +82,8 @@ void playing(Bytes bytes) {
     damaged.add({bytes.size() / 2, bytes.size() / 8});
     static_cast<void>(rebuild::makePlayingClip(card, file, damaged));
     static_cast<void>(rebuild::makePlayingAvi(card, file));
-    static_cast<void>(rebuild::makePlayingMatroska(card, file));
+    Control control;
+    static_cast<void>(rebuild::makePlayingMatroska(card, file, control));
 }
 
 // A clip as one in fragments, all of them where they are.

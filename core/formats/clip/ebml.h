@@ -50,6 +50,17 @@ inline std::uint64_t number(Bytes value) {
     return sum;
 }
 
+// Shows the elements of one after the other, up to one that does not fit.
+template <class Shown>
+void each(Bytes body, Shown&& shown) {
+    while (const auto element = readElement(body)) {
+        if (element->length > body.size() - element->header) return;
+        const auto length = static_cast<std::size_t>(element->length);
+        shown(element->id, slice(body, element->header, length));
+        body = body.subspan(element->header + length);
+    }
+}
+
 inline bool inSegment(std::uint32_t id) {
     for (const std::uint32_t known : {0x114d9b74U, kInfo, kTracks, kCluster, kCues, 0x1941a469U, 0x1043a770U,
                                       0x1254c367U, kVoid, kCheckSum}) {

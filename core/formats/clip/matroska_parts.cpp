@@ -12,16 +12,6 @@ constexpr std::uint32_t kTrackEntry = 0xae, kTrackNumber = 0xd7, kTrackType = 0x
 constexpr std::uint64_t kPictures = 1;    // a track's type
 constexpr std::size_t kElementHead = 16;  // enough of an element to know it by
 
-// Shows the elements of one after the other.
-template <class Shown>
-void each(Bytes body, Shown&& shown) {
-    while (const auto element = readElement(body)) {
-        if (element->length > body.size() - element->header) return;
-        shown(element->id, slice(body, element->header, static_cast<std::size_t>(element->length)));
-        body = body.subspan(element->header + static_cast<std::size_t>(element->length));
-    }
-}
-
 std::uint64_t roomUpTo(std::uint64_t end, std::uint64_t from) {
     return end - std::min(end, from);
 }
