@@ -213,12 +213,12 @@ class TestPictures : public QObject {
                 QVERIFY(!check->unit(unit));
                 continue;
             }
-            for (int round = 0; round < 4 && unit.size() > 400 && beginsPicture(coding, unit); ++round) {
+            for (int round = 0; round < 20 && unit.size() > 400 && beginsPicture(coding, unit); ++round) {
                 constexpr std::size_t kForeign = 64;
                 const auto at = 60 + random() % (unit.size() - 130);
                 const auto other = round % 2 == 0 ? randomBytes(kForeign, static_cast<unsigned>(random()))
-                                                  : Buffer(photo.begin() + 50000 + round * 1000,
-                                                           photo.begin() + 50000 + round * 1000 + kForeign);
+                                                  : Buffer(photo.begin() + 50000 + round * 500,
+                                                           photo.begin() + 50000 + round * 500 + kForeign);
                 Buffer bent(unit.begin(), unit.end());
                 std::copy(other.begin(), other.end(), bent.begin() + static_cast<std::ptrdiff_t>(at));
                 const auto fault = check->unit(bent);
@@ -229,8 +229,9 @@ class TestPictures : public QObject {
                 check->endPicture();
             }
         }
-        QVERIFY(tried >= 16);
-        // By chance a stretch may fit; it takes more than one in a hundred to be a defect.
+        // By chance a stretch may fit (none of 45 000 did); tried often enough that one alone is not one in a
+        // hundred.
+        QVERIFY(tried >= 150);
         QVERIFY2(unnoticed * 100 <= tried, qPrintable(QStringLiteral("%1 of %2").arg(unnoticed).arg(tried)));
     }
     // Tried with other bytes here and there, again and again, it says each time what following it from its
