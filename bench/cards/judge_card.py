@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Searches a card that lay_card.py laid, and compares: judge_card.py CARD.img [--cli PROGRAM] [--list LIST.json] [SCAN OPTION...]
+"""Searches a card that lay_card.py or live_card.py made, and compares: judge_card.py CARD.img [--cli PROGRAM] [--list LIST.json] [SCAN OPTION...]
 
 Says of each file in pieces whether it is exact, which share of it is in its place, and what is called whole and is not exact.
 """
@@ -32,10 +32,22 @@ def share_in_place(true, entry):
         if offset is None:
             continue
         for true_at, true_offset, true_length in places:
+            if true_offset is None:
+                continue
             begin, end = max(at, true_at), min(at + length, true_at + true_length)
             if begin < end and offset - at == true_offset - true_at:
                 right += end - begin
     return right / true["size"]
+
+
+def report_overwritten(true, files):
+    """The share of what is left of a file that one entry of the list has in its place."""
+    left = sum(length for offset, length in true["pieces"] if offset is not None) / true["size"]
+    best = max(files, key=lambda entry: share_in_place(true, entry))
+    there = share_in_place(true, best) / left
+    what = ", ".join(f"{'gone' if offset is None else 'there'} {length}" for offset, length in true["pieces"][:8])
+    print(f"{true['name']}: {left:.1%} left, of this {there:.1%} in place in {best['id']} ({best['condition']}); {what}")
+    return there
 
 
 def contents(card, entry):
@@ -65,6 +77,7 @@ def main():
     if words.list:
         words.list.write_text(json.dumps(listed, indent=1))
     counts = {"in pieces": [0, 0, 0], "whole": [0, 0, 0]}
+    overwritten = []
     known = {true["sha256"] for true in truth}
     with open(words.card, "rb") as card:
         found = {}
@@ -74,6 +87,9 @@ def main():
             if entry["condition"] == "whole" and digest not in known:
                 print("CALLED WHOLE AND NOT EXACT", entry["id"], entry["format"], entry["pieces"][0], entry["size"])
         for true in truth:
+            if true.get("overwritten"):
+                overwritten.append(report_overwritten(true, listed["files"]))
+                continue
             exact = found.get(true["sha256"])
             count = counts["whole" if true["whole"] else "in pieces"]
             count[0] += 1
@@ -87,6 +103,8 @@ def main():
                   f" {len(true['pieces'])} pieces, {true['size']} bytes")
     for name, (all_of_them, exact, whole) in counts.items():
         print(f"{name}: {exact} of {all_of_them} exact, {whole} of these whole")
+    if overwritten:
+        print(f"overwritten in part: {sum(overwritten) / len(overwritten):.1%} of what is left of {len(overwritten)} files in place")
     print(f"{took:.1f} s")
 
 

@@ -110,6 +110,9 @@ class Measure {
     virtual std::uint64_t misfits() const { return 0; }
     // How often, of these, something that was looked into closely was wrong.
     virtual std::uint64_t contradictions() const { return 0; }
+    // Looks into what is not complete yet, as far as it has come: false when it is wrong already, nothing
+    // when that cannot be told.
+    virtual std::optional<bool> holdsSoFar() const { return std::nullopt; }
     // It began with something that only a beginning has, and not with any of its records.
     virtual bool knowsItsBeginning() const { return true; }
     // It says itself that it is over here, rather than that nothing more of it comes.

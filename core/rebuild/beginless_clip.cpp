@@ -12,7 +12,7 @@ namespace {
 using isobmff::Looks;
 
 constexpr std::size_t kLeastSamples = 8;
-constexpr double kLeastShare = 0.5;
+constexpr double kLeastShare = 0.02;
 constexpr std::chrono::seconds kForEach{20};  // of processor time
 constexpr const char* kNotFound = "what belongs here was not found on the card";
 constexpr const char* kBeginning =

@@ -87,7 +87,12 @@ class StreamJoiner {
     // What does not fit may have been noticed late, at `noticed`: then another way leads further.
     bool goOnFromBefore(const StreamPool& pool, std::uint64_t noticed, State& state);
     bool leadsBeyond(std::uint64_t given, const State& state);
-    std::optional<double> misfit(const Cut& cut, std::uint64_t at);
+    struct Fit {
+        double misfit = 0;     // in seconds of its clock
+        bool carries = false;  // the picture that lies over the join
+    };
+    // Nothing when it does not fit, or not better than `least`.
+    std::optional<Fit> fitOf(const Cut& cut, std::uint64_t at, double least);
     // Whether what lies behind the stream's end in its last cluster is one and the same byte.
     bool blankBehind(std::uint64_t end);
     bool mine(std::uint64_t at) const {
@@ -178,8 +183,7 @@ std::optional<std::uint64_t> StreamJoiner::recordOver(const State& before) {
     return begins + high;
 }
 
-// How little it fits, in seconds of its clock; nothing when it does not.
-std::optional<double> StreamJoiner::misfit(const Cut& cut, std::uint64_t at) {
+std::optional<StreamJoiner::Fit> StreamJoiner::fitOf(const Cut& cut, std::uint64_t at, double least) {
     auto trial = cut.before.copy();
     const auto misfits = trial.measure->misfits();
     const auto contradictions = trial.measure->contradictions();
@@ -190,6 +194,7 @@ std::optional<double> StreamJoiner::misfit(const Cut& cut, std::uint64_t at) {
     bool fits = false;
     double clock = kNoClock;
     std::uint64_t followed = 0;
+    State followedTo;  // what comes behind it may be another's
     for (bool first = true; places_.back().length < kBytesToClock && clock == kNoClock; first = false) {
         places_.back().length += cluster_;
         const bool goesOn = take(trial);
@@ -203,13 +208,23 @@ std::optional<double> StreamJoiner::misfit(const Cut& cut, std::uint64_t at) {
         const auto wrong = trial.measure->contradictions();
         if (wrong > contradictions && trial.measure->misfits() - misfits == wrong - contradictions)
             fits = false;
+        if (follows) followedTo = trial.copy();
         if (!goesOn || !follows) break;
     }
     places_.pop_back();
     if (!fits) return std::nullopt;
-    if (clock < kNoClock) return clock;
-    const auto unsaid = kNotAtAll / static_cast<double>(1 + followed);
-    return trial.measure->recordTimesGoOn() ? kNoClock - kNotAtAll + unsaid / 2 : kNoClock + unsaid;
+    Fit fit{clock};
+    if (clock >= kNoClock) {
+        const auto unsaid = kNotAtAll / static_cast<double>(1 + followed);
+        fit.misfit = trial.measure->recordTimesGoOn() ? kNoClock - kNotAtAll + unsaid / 2 : kNoClock + unsaid;
+    }
+    if (fit.misfit >= least) return std::nullopt;
+    if (clock >= kNoClock) {
+        const auto holds = followedTo.measure->holdsSoFar();
+        if (holds == false) return std::nullopt;
+        fit.carries = holds == true;
+    }
+    return fit;
 }
 
 bool StreamJoiner::leadsBeyond(std::uint64_t given, const State& state) {
@@ -254,12 +269,13 @@ bool StreamJoiner::goOn(const StreamPool& pool, const Cut& cut, State& state, do
     for (const auto at : pool.at(cut.phase, end)) {
         if (at == end || mine(at)) continue;
         if (++tries > kMostTries || control_.stopped()) break;
-        const auto step = misfit(cut, at);
-        // No clock speaks for it: then at least a record must be waiting for its rest.
-        const bool weak = step >= kNoClock && cut.before.measure->hasClock() && cut.phase.value_or(0) == 0;
-        if (!step || weak || *step >= least) continue;
+        const auto fit = fitOf(cut, at, least);
+        if (!fit) continue;
+        // No clock speaks for it: then at least a record must be waiting for its rest, or a picture.
+        const bool waiting = cut.phase.value_or(0) > 0 || fit->carries;
+        if (fit->misfit >= kNoClock && cut.before.measure->hasClock() && !waiting) continue;
         best = at;
-        least = *step;
+        least = fit->misfit;
         if (!cut.before.measure->hasClock()) break;
     }
     if (best) {

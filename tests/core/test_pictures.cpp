@@ -6,6 +6,7 @@
 
 #include "formats/clip/arithmetic.h"
 #include "formats/clip/nal_bits.h"
+#include "formats/clip/packed_pictures.h"
 #include "formats/clip/picture_check.h"
 #include "formats/clip/picture_trail.h"
 #include "formats/clip/unescaped.h"
@@ -280,6 +281,53 @@ class TestPictures : public QObject {
         }
         QVERIFY(right > 0);
         QVERIFY(wrong > 0 || !isFollowed(name));
+    }
+    // Half a picture in a packetised stream, and then what may follow: its other half, or something else.
+    void aPictureInHandShowsWhatBelongsToIt_data() { addStreams(); }
+    void aPictureInHandShowsWhatBelongsToIt() {
+        QFETCH(QString, name);
+        if (!isFollowed(name)) return;
+        const auto coding = codingOf(name);
+        const bool avc = coding == PictureCoding::Avc;
+        const Buffer head{0, 0, 1, 0xe0, 0, 0, 0x80, 0, 0};
+        const Buffer delimiter = avc ? Buffer{0, 0, 0, 1, 9, 0xf0} : Buffer{0, 0, 0, 1, 0x46, 1, 0x50};
+        std::vector<Buffer> pictures;
+        Buffer sets;
+        const auto units = mediaFile(name);
+        for (const auto unit : unitsOf(units)) {
+            const bool slice = isSlice(coding, unit);
+            if (slice && beginsPicture(coding, unit)) {
+                pictures.push_back(delimiter);
+                pictures.back().insert(pictures.back().end(), sets.begin(), sets.end());
+                sets.clear();
+            }
+            auto& to = slice ? pictures.back() : sets;
+            to.insert(to.end(), {0, 0, 1});
+            to.insert(to.end(), unit.begin(), unit.end());
+        }
+        const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));
+        PackedPictures stream(coding);
+        int foreign = 0, noticed = 0;
+        for (std::size_t i = 0; i < pictures.size(); ++i) {
+            const Bytes picture = pictures[i];
+            const auto half = picture.size() / 2;
+            auto first = head;
+            first.insert(first.end(), picture.begin(), picture.begin() + static_cast<std::ptrdiff_t>(half));
+            stream.take(true, first, false);
+            const auto begun = stream;
+            stream.take(false, picture.subspan(half), false);
+            if (i < 2 || half < 700) continue;
+            QCOMPARE(begun.holdsSoFar(), std::optional(true));
+            for (int round = 0; round < 4; ++round) {
+                auto with = begun;
+                with.take(false, slice(photo, 50000 + 9000 * static_cast<std::size_t>(round), 8000), false);
+                ++foreign;
+                if (with.holdsSoFar() == false) ++noticed;
+            }
+            QCOMPARE(stream.holdsSoFar(), std::optional(true));
+        }
+        QVERIFY2(foreign > 0 && noticed * 10 >= foreign * 8,
+                 qPrintable(QStringLiteral("%1 of %2").arg(noticed).arg(foreign)));
     }
     void aCutIsNoticed_data() { addStreams(); }
     void aCutIsNoticed() {

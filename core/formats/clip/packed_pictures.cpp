@@ -6,6 +6,35 @@ namespace dreskel {
 namespace {
 
 constexpr std::size_t kLongestPicture = 8 << 20, kLongestSets = 4096;
+// Bytes: where it breaks off, and a packet that may be another's.
+constexpr std::size_t kUncertainEnd = 512;
+constexpr std::size_t kRoom = 1 << 20;  // bytes, in steps of which a picture is thought to be long
+
+void setLength(std::vector<std::uint8_t>& sample, std::size_t at, std::size_t length) {
+    for (const unsigned shift : {24U, 16U, 8U, 0U}) sample[at++] = static_cast<std::uint8_t>(length >> shift);
+}
+
+// Units behind start codes, each behind its length; says where the last of them begins.
+std::size_t addUnits(Bytes coded, std::vector<std::uint8_t>& sample) {
+    std::size_t begins = sample.size();
+    const auto add = [&](Bytes unit) {
+        begins = sample.size();
+        sample.insert(sample.end(), 4, 0);
+        sample.insert(sample.end(), unit.begin(), unit.end());
+        setLength(sample, begins, unit.size());
+    };
+    std::optional<std::size_t> from;
+    for (std::size_t at = 0; at + 3 <= coded.size(); ++at) {
+        if (coded[at] != 0 || coded[at + 1] != 0 || coded[at + 2] != 1) continue;
+        auto end = at;
+        while (from && end > *from && coded[end - 1] == 0) --end;
+        if (from && end > *from) add(coded.subspan(*from, end - *from));
+        from = at + 3;
+        at += 2;
+    }
+    if (from && *from < coded.size()) add(coded.subspan(*from));
+    return begins;
+}
 
 // Behind the head of a packet of the packetised stream.
 Bytes codedIn(Bytes payload) {
@@ -33,13 +62,13 @@ std::optional<bool> PackedPictures::take(bool begins, Bytes payload, bool closel
         known_ = true;
     }
     if (picture_.size() + payload.size() > kLongestPicture) known_ = false;
-    if (known_) picture_.insert(picture_.end(), payload.begin(), payload.end());
+    if (known_) picture_.append(payload);
     return right;
 }
 
 // Each stands behind a delimiter (2.14.1 and 2.17.1).
 bool PackedPictures::beginsPicture() const {
-    ByteReader reader(picture_);
+    ByteReader reader(picture_.beginning());
     auto mark = reader.u24();
     if (mark == 0) mark = reader.u8();
     const unsigned unit = reader.u8();
@@ -47,22 +76,37 @@ bool PackedPictures::beginsPicture() const {
            (coding_ == PictureCoding::Avc ? (unit & 31) == 9 : (unit >> 1 & 63) == 35);
 }
 
-std::optional<bool> PackedPictures::look() {
+std::optional<bool> PackedPictures::holdsSoFar() const {
+    if (!known_ || !oneByOne_.value_or(false) || !beginsPicture()) return std::nullopt;
+    std::vector<std::uint8_t> sample;
+    addUnits(sets_, sample);
+    const auto last = addUnits(picture_.all(), sample);
+    const auto known = sample.size();
+    // As if the last unit were always as long: its length is a part of what was followed before.
+    sample.resize((known / kRoom + 1) * kRoom);
+    setLength(sample, last, sample.size() - last - kLengthSize);
+    const auto fault = trail_->follow(sample).fault;
+    return !fault || fault->byte + kUncertainEnd >= known;
+}
+
+std::optional<bool> PackedPictures::look() const {
+    if (holdsSoFar() == false) return false;
     const auto check = pictureCheck(coding_, {});
     check->startCoded(sets_);
-    if (check->startCoded(picture_)) return false;
+    if (check->startCoded(picture_.all())) return false;
     return check->pictures() > 0 ? std::optional(true) : std::nullopt;
 }
 
 // What stands in front of the first slice of a picture with which decoding can begin.
 void PackedPictures::learn() {
+    const auto picture = picture_.beginning();
     std::vector<std::uint8_t> sets;
     bool some = false;
-    for (std::size_t at = 0; at + 4 < picture_.size() && at < kLongestSets; ++at) {
-        if (picture_[at] != 0 || picture_[at + 1] != 0 || picture_[at + 2] != 1) continue;
-        const auto unit = slice(picture_, at + 3, picture_.size());
+    for (std::size_t at = 0; at + 4 < picture.size() && at < kLongestSets; ++at) {
+        if (picture[at] != 0 || picture[at + 1] != 0 || picture[at + 2] != 1) continue;
+        const auto unit = slice(picture, at + 3, picture.size());
         if (unitKind(coding_, unit) == UnitKind::Slice) {
-            sets.assign(picture_.begin(), picture_.begin() + static_cast<std::ptrdiff_t>(at));
+            sets.assign(picture.begin(), picture.begin() + static_cast<std::ptrdiff_t>(at));
             break;
         }
         const unsigned type = coding_ == PictureCoding::Avc ? unit[0] & 31U : unit[0] >> 1 & 63U;

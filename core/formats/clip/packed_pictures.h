@@ -4,34 +4,42 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <vector>
 
-#include "base/bytes.h"
-#include "formats/clip/picture_order.h"
+#include "base/shared_bytes.h"
+#include "formats/clip/picture_trail.h"
 
 namespace dreskel {
 
-// A value: copies share nothing. Memory: a picture as it is coded, and the parameter sets.
+// A value; copies share what they know of the picture that holdsSoFar() followed last, and belong to one
+// thread. Memory: a picture as it is coded, a few times, and the parameter sets.
 class PackedPictures {
   public:
-    explicit PackedPictures(PictureCoding coding) : coding_(coding) {}
+    explicit PackedPictures(PictureCoding coding)
+        : coding_(coding), trail_(pictureTrail(coding, {}, kLengthSize)) {}
 
     // The payload of a packet; `begins`: a packet of the packetised stream begins in it. Where one ends, says
     // whether the picture in it was right: nothing when it was not looked at, or cannot be told.
     std::optional<bool> take(bool begins, Bytes payload, bool closely);
+    // Whether the picture in hand, of which more is to come, is right as far as it has come. Asked again for
+    // one that goes on in another way it is followed from there only.
+    std::optional<bool> holdsSoFar() const;
 
   private:
+    static constexpr std::size_t kLengthSize = 4;
     bool beginsPicture() const;
-    std::optional<bool> look();
+    std::optional<bool> look() const;
     void learn();
 
     PictureCoding coding_;
-    std::vector<std::uint8_t> picture_;
+    SharedBytes picture_;
     std::vector<std::uint8_t> sets_;  // with their start codes
     bool known_ = false;              // it was there from its beginning
     // Whether pictures are packed one by one.
     std::optional<bool> oneByOne_;
+    std::shared_ptr<PictureTrail> trail_;
 };
 
 }  // namespace dreskel

@@ -60,6 +60,13 @@ class TransportWalk : public Walk {
     }
     std::uint64_t contradictions() const override { return wrongPictures_; }
     void lookClosely(bool closely) override { closely_ = closely; }
+    std::optional<bool> holdsSoFar() const override {
+        std::optional<bool> all;
+        for (const auto& [pid, pictures] : packed_) {
+            if (const auto holds = pictures.holdsSoFar()) all = all.value_or(true) && *holds;
+        }
+        return all;
+    }
     // Recordings of whole units only: others rarely end with a cluster.
     bool mayEnd() const override { return *prefix_ > 0 && packets_ % kUnit == 0; }
     bool hasClock() const override { return true; }
