@@ -282,6 +282,8 @@ void Claims::settleComponent(const std::vector<std::int64_t>& ids) {
                 member->decoded = std::min(member->decoded, 0.9999);
             }
             if (member->why.empty()) member->why = "another file begins in the middle of it";
+            // All of it was another's.
+            if (member->size() == 0) member->inside = by->id;
         }
         for (const auto& piece : member->pieces) {
             if (piece.from == PieceFrom::Card) owned.add(piece.onCard());

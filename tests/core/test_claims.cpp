@@ -249,7 +249,19 @@ class TestClaims : public QObject {
             }
             claims.settle();
             noByteTwice(claims);
+            for (const auto& [id, finding] : claims.all()) QVERIFY(finding.inside || finding.size() > 0);
         }
+    }
+    void aFileOfWhichNothingIsLeftIsAnothers() {
+        Claims claims(*card_);
+        auto stream = file(1, Kind::Video, {300000, 400000}, Condition::Partial, 400000);
+        stream.evidence.places = {{300000, 200000}, {0, 200000}};
+        claims.add(stream);
+        claims.add(file(2, Kind::Video, {0, 150000}, Condition::Partial));
+        claims.settle();
+        QCOMPARE(claims.all().at(2).inside, std::optional<std::int64_t>(1));
+        QCOMPARE(claims.all().at(1).size(), std::uint64_t{400000});
+        noByteTwice(claims);
     }
     void unreadableBytesKeepAFileFromBeingWhole() {
         card_->markUnreadable({5120, 512});
