@@ -313,14 +313,14 @@ class TestPictures : public QObject {
             const auto half = picture.size() / 2;
             auto first = head;
             first.insert(first.end(), picture.begin(), picture.begin() + static_cast<std::ptrdiff_t>(half));
-            stream.take(true, first, false);
+            stream.take(true, first);
             const auto begun = stream;
-            stream.take(false, picture.subspan(half), false);
+            stream.take(false, picture.subspan(half));
             if (i < 2 || half < 700) continue;
             QCOMPARE(begun.holdsSoFar(), std::optional(true));
             for (int round = 0; round < 4; ++round) {
                 auto with = begun;
-                with.take(false, slice(photo, 50000 + 9000 * static_cast<std::size_t>(round), 8000), false);
+                with.take(false, slice(photo, 50000 + 9000 * static_cast<std::size_t>(round), 8000));
                 ++foreign;
                 if (with.holdsSoFar() == false) ++noticed;
             }

@@ -1,5 +1,7 @@
 #include "formats/clip/packed_pictures.h"
 
+#include <utility>
+
 #include "formats/clip/picture_check.h"
 
 namespace dreskel {
@@ -47,13 +49,14 @@ Bytes codedIn(Bytes payload) {
 
 }  // namespace
 
-std::optional<bool> PackedPictures::take(bool begins, Bytes payload, bool closely) {
+std::optional<bool> PackedPictures::take(bool begins, Bytes payload) {
     std::optional<bool> right;
     if (begins) {
         // One by one, as they mostly are: the first that could be followed shows whether they are.
-        if (known_ && beginsPicture() && oneByOne_.value_or(true) && (closely || !oneByOne_)) {
+        const bool asked = std::exchange(lookAtThisOne_, false);
+        if (known_ && beginsPicture() && oneByOne_.value_or(true) && (asked || !oneByOne_)) {
             const auto found = look();
-            if (closely) right = found;
+            if (asked) right = found;
             if (!oneByOne_) oneByOne_ = found;
         }
         if (known_) learn();
@@ -82,8 +85,9 @@ std::optional<bool> PackedPictures::holdsSoFar() const {
     addUnits(sets_, sample);
     const auto last = addUnits(picture_.all(), sample);
     const auto known = sample.size();
-    // As if the last unit were always as long: its length is a part of what was followed before.
-    sample.resize((known / kRoom + 1) * kRoom);
+    // As if the last unit were always as long: its length is a part of what was followed before. Zeros would
+    // have to be looked at for what prevents start codes.
+    sample.resize((known / kRoom + 1) * kRoom, 0xff);
     setLength(sample, last, sample.size() - last - kLengthSize);
     const auto fault = trail_->follow(sample).fault;
     return !fault || fault->byte + kUncertainEnd >= known;

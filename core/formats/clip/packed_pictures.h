@@ -22,7 +22,10 @@ class PackedPictures {
 
     // The payload of a packet; `begins`: a packet of the packetised stream begins in it. Where one ends, says
     // whether the picture in it was right: nothing when it was not looked at, or cannot be told.
-    std::optional<bool> take(bool begins, Bytes payload, bool closely);
+    std::optional<bool> take(bool begins, Bytes payload);
+    // Whether to look at the picture in hand when it is complete. Those behind it are not: what they came
+    // with was not joined to anything in them.
+    void lookAtThisOne(bool look) { lookAtThisOne_ = look; }
     // Whether the picture in hand, of which more is to come, is right as far as it has come. Asked again for
     // one that goes on in another way it is followed from there only.
     std::optional<bool> holdsSoFar() const;
@@ -39,6 +42,7 @@ class PackedPictures {
     bool known_ = false;              // it was there from its beginning
     // Whether pictures are packed one by one.
     std::optional<bool> oneByOne_;
+    bool lookAtThisOne_ = false;
     std::shared_ptr<PictureTrail> trail_;
 };
 

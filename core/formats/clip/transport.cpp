@@ -59,7 +59,9 @@ class TransportWalk : public Walk {
         return all;
     }
     std::uint64_t contradictions() const override { return wrongPictures_; }
-    void lookClosely(bool closely) override { closely_ = closely; }
+    void lookClosely(bool closely) override {
+        for (auto& [pid, pictures] : packed_) pictures.lookAtThisOne(closely);
+    }
     std::optional<bool> holdsSoFar() const override {
         std::optional<bool> all;
         for (const auto& [pid, pictures] : packed_) {
@@ -102,7 +104,6 @@ class TransportWalk : public Walk {
     std::optional<double> first_;                    // seconds
     std::map<std::uint16_t, std::uint8_t> counters_;
     std::uint64_t strangers_ = 0, wrongPictures_ = 0;
-    bool closely_ = false;
     std::uint32_t arrival_ = 0, longestArrival_ = 0;  // the time, and the longest step while it is believed
     unsigned steadyArrivals_ = 0;
     bool firstArrival_ = false, arrivalsGoOn_ = false;  // since forgetSteps()
@@ -170,7 +171,7 @@ void TransportWalk::followPictures(Bytes packet) {
     const auto coding = tables_.codingOf(pid);
     if (!coding) return;
     if (begins) pictureClocks_[pid].take(payload);
-    const auto right = packed_.try_emplace(pid, *coding).first->second.take(begins, payload, closely_);
+    const auto right = packed_.try_emplace(pid, *coding).first->second.take(begins, payload);
     if (right && !*right) ++wrongPictures_;
 }
 
