@@ -76,7 +76,7 @@ struct PhotoJoinLimits {
         0};  // and so much more for one in several scans, each place of which takes longer
     std::chrono::nanoseconds forRivals =
         std::chrono::seconds(15);  // and for holding others against its joins
-    int pieces = 12;
+    int pieces = 48;
     int secondBests = 5;      // how often on one way something else than the best may be taken
     std::uint64_t bytes = 0;  // it is no longer than this; 0: not known
 };

@@ -18,7 +18,7 @@ namespace dreskel::rebuild {
 
 struct WalkJoinLimits {
     std::chrono::milliseconds time{5000};  // of processor time, for one file, `whole` not counted
-    int pieces = 12;
+    int pieces = 48;
 };
 
 // Where the file that begins at `start` lies; nothing when no way was found. `whole`: whether a file that

@@ -20,10 +20,10 @@ struct Round {
     std::chrono::milliseconds time, forScans;
 };
 constexpr std::array kRounds{
-    Round{12, 0, std::chrono::milliseconds(400), std::chrono::milliseconds(250)},
+    Round{48, 0, std::chrono::milliseconds(400), std::chrono::milliseconds(250)},
     Round{2, 5, std::chrono::milliseconds(400), std::chrono::milliseconds(0)},
-    Round{12, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
-    Round{12, 5, std::chrono::milliseconds(1200), std::chrono::milliseconds(3000)},
+    Round{48, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
+    Round{48, 5, std::chrono::milliseconds(1200), std::chrono::milliseconds(3000)},
 };
 // All photos of a round together take no longer than kTogether, however many are broken, and holding others
 // against what was found, in all rounds, no longer than kForRivals: what is found later stays uncertain. Of
