@@ -282,13 +282,19 @@ class TestClipPieces : public QObject {
         QVERIFY2(read * 10 >= tried * 8, qPrintable(QStringLiteral("%1 of %2").arg(read).arg(tried)));
     }
     void aClipWithoutItsBeginningGetsAnother_data() {
-        addClips({"h264-last.mp4", "hevc.mp4", "pictures.mov"});
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<std::size_t>("tenths");
+        for (const auto* name : {"h264-last.mp4", "hevc.mp4", "pictures.mov"}) {
+            for (const std::size_t tenths : {1, 8})
+                QTest::addRow("%s, %zu of 10 lost", name, tenths) << QString::fromLatin1(name) << tenths;
+        }
     }
     void aClipWithoutItsBeginningGetsAnother() {
         QFETCH(QString, name);
+        QFETCH(std::size_t, tenths);
         const auto file = mediaFile(name);
         // Other data lie over its first clusters.
-        const auto lost = file.size() / 10 / kSmall * kSmall;
+        const auto lost = file.size() * tenths / 10 / kSmall * kSmall;
         auto card = randomBytes(8 * kSmall, 5);
         const auto start = card.size();
         card.insert(card.end(), file.begin(), file.end());

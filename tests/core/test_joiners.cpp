@@ -187,6 +187,21 @@ class TestJoiners : public QObject {
         }
     }
 
+    // Pieces that hold no beginning of a picture tell no time: the picture says which goes on with it.
+    void streamsGoOnWithinAPicture() {
+        const auto name = QStringLiteral("large-pictures.m2ts");
+        const auto file = mediaFile(name);
+        std::vector<std::size_t> order;
+        for (std::size_t piece = 0; piece < 32; piece += 4)
+            order.insert(order.end(), {piece + 2, piece, piece + 3, piece + 1});
+        const auto card = writeShuffled(name, order);
+        const auto places = card.places.at(name);
+        const auto joined = stream("transport", card.bytes, places[0].offset);
+        QVERIFY(begins(joined.places, places));
+        const auto bytes = bytesAt(card.bytes, joined.places);
+        QVERIFY(bytes.size() >= file.size() && std::equal(file.begin(), file.end(), bytes.begin()));
+    }
+
     // A stream's first piece alone breaks off within a record; its last ends as it should.
     void aStreamThatBreaksOffIsSaid() {
         const auto name = QStringLiteral("h264.ts");

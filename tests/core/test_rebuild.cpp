@@ -88,6 +88,14 @@ class TestRebuild : public QObject {
                     {b, 30}, {e, 25}, {a, 14}, {b, -1}, {e, -1}, {a, -1}};
         QTest::newRow("progressive, four pieces")
             << Runs{{f, 9}, {g, 20}, {f, 13}, {c, -1}, {f, 8}, {g, -1}, {f, -1}};
+        Runs many;
+        for (int turn = 0; turn < 19; ++turn) {
+            many.emplace_back(b, clustersOf(b) / 21);
+            many.emplace_back(e, clustersOf(e) / 21);
+        }
+        many.emplace_back(b, -1);
+        many.emplace_back(e, -1);
+        QTest::newRow("twenty pieces each, in turns") << many;
         const auto h = QStringLiteral("several.jpg");
         QTest::newRow("with further pictures behind it")
             << Runs{{h, 60}, {a, -1}, {h, 100}, {e, -1}, {h, -1}};

@@ -80,7 +80,7 @@ bool PackedPictures::beginsPicture() const {
 }
 
 std::optional<bool> PackedPictures::holdsSoFar() const {
-    if (!known_ || !oneByOne_.value_or(false) || !beginsPicture()) return std::nullopt;
+    if (!known_ || !oneByOne_.value_or(true) || !beginsPicture()) return std::nullopt;
     std::vector<std::uint8_t> sample;
     addUnits(sets_, sample);
     const auto last = addUnits(picture_.all(), sample);
