@@ -46,7 +46,8 @@ class Joiner {
           buffer_(pool.cluster()),
           start_(start),
           offers_(
-              card, pool, planes_, trials, [this] { return tired(); }, control, limits.forRivals) {}
+              card, pool, planes_, trials, [this] { return tired(); }, control, limits.forRivals,
+              limits.rough) {}
 
     bool run() {
         for (const auto allowance : kSecondBests) {
@@ -91,6 +92,8 @@ class Joiner {
         return length;
     }
     Seam seams(const StreamDecoder& decoder) const;
+    // Rougher than true joins are, as one of a way may be where nothing smoother leads on.
+    bool bearable(const jpeg::SeamLook& look) const { return limits_.rough && look.strain <= kHopeless; }
     enum class Judged { Wrong, Picture, Whole };  // Picture: what should stand behind it does not
     Judged judge();
     void remember(const StreamDecoder& decoder, std::uint64_t lastLength);
@@ -118,7 +121,7 @@ class Joiner {
 // tell little by a seam, but do not decode to the end with anything else.
 Seam Joiner::seams(const StreamDecoder& decoder) const {
     std::uint64_t at = 0;
-    bool comesBack = false, hardlyEnds = false;
+    bool comesBack = false, hardlyEnds = false, rough = false;
     const auto comesBackTo = [&](std::size_t piece) {
         return std::any_of(places_.begin(), places_.begin() + static_cast<std::ptrdiff_t>(piece) - 1,
                            [&](const ByteRange& before) { return before.end() == places_[piece].offset; });
@@ -126,11 +129,12 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
-        if (look.seam == Seam::DoesNotFit) return Seam::DoesNotFit;
+        if (look.seam == Seam::DoesNotFit && (std::exchange(rough, true) || !bearable(look)))
+            return Seam::DoesNotFit;
         comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
         hardlyEnds = at > decoder.codedDataAt() && decoder.scans() == 1 && look.rows < 1;
     }
-    return comesBack || hardlyEnds ? Seam::CannotTell : Seam::Fits;
+    return comesBack || hardlyEnds || rough ? Seam::CannotTell : Seam::Fits;
 }
 
 // The same judgement as of any other file. Behind the picture others of the same shot may stand, or a clip:
@@ -225,9 +229,10 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
     // By now the rows behind tell, too.
     const auto& lastly = states.back().decoder;
     const bool inHeader = lastly.codedDataAt() == 0;
-    if (!fits && !inHeader &&
-        jpeg::seamAt(lastly.frame(), planes_, lastly.codedDataAt(), joinAt) == Seam::DoesNotFit)
-        return false;
+    if (!fits && !inHeader) {
+        const auto look = jpeg::lookAtSeam(lastly.frame(), planes_, lastly.codedDataAt(), joinAt);
+        if (look.seam == Seam::DoesNotFit && !bearable(look)) return false;
+    }
     const auto length = at - pieceStart;
     // The cluster in which it broke is not its own any more, and the one before may not be.
     if (!first && !inHeader && length > cluster) remember(decoder, length - cluster);

@@ -118,7 +118,7 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
                 if (outcome == StreamDecoder::State::Ended) {
                     found.ended = true;
                     look();
-                    return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
+                    return refused(found) ? std::nullopt : std::optional(found);
                 }
                 if (!looking) continue;
                 look();
@@ -129,12 +129,12 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
         // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
         if (found.strain > 1 && found.clusters >= (trial.scans() > 1 ? 1 : 2)) {
             look();
-            if (found.seam == Seam::DoesNotFit) return std::nullopt;
+            if (refused(found)) return std::nullopt;
         }
     }
     look();
     found.later = trial.scans() > 1;
-    return found.seam == Seam::DoesNotFit ? std::nullopt : std::optional(found);
+    return refused(found) ? std::nullopt : std::optional(found);
 }
 
 // Up to the next mark; zeros where the card ends.

@@ -62,9 +62,10 @@ struct PhotoTrials {
 class Offers {
   public:
     using Asks = std::function<bool()>;
-    // `forRivals`: how long others are held against joins, of processor time.
+    // `forRivals`: how long others are held against joins, of processor time. `rough`: places are offered
+    // that do not fit, too, unless they are hopeless; the same for all calls with these trials.
     Offers(CardView& card, const Pool& pool, jpeg::DcPlanes& planes, PhotoTrials& trials, Asks tired,
-           const Control& control, Patience::Duration forRivals)
+           const Control& control, Patience::Duration forRivals, bool rough)
         : card_(card),
           pool_(pool),
           planes_(planes),
@@ -72,6 +73,7 @@ class Offers {
           tired_(std::move(tired)),
           control_(control),
           forRivals_(forRivals),
+          rough_(rough),
           buffer_(pool.cluster()) {}
 
     // The best first, of what the way that `places` are does not have. `quick`: others than the beginnings of
@@ -87,6 +89,9 @@ class Offers {
     // Nothing where it does not go on, or its first rows strain by more than `hopeless`.
     std::optional<Offer> tried(const PhotoState& state, const std::vector<ByteRange>& places,
                                const Pool::Spot& spot, jpeg::SeamWatch& seam, double hopeless = kHopeless);
+    bool refused(const Offer& offer) const {
+        return offer.seam == jpeg::Seam::DoesNotFit && !(rough_ && offer.strain <= kHopeless);
+    }
     Bytes readOn(std::uint64_t cluster, std::uint64_t from);
     // As far as `chosen` was tried.
     bool sameBytes(std::uint64_t at, const Offer& chosen);
@@ -98,6 +103,7 @@ class Offers {
     Asks tired_;
     const Control& control_;
     Patience::Duration forRivals_;  // left
+    bool rough_;
     std::vector<std::uint8_t> buffer_;
 };
 

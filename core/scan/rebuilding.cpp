@@ -18,12 +18,14 @@ namespace {
 struct Round {
     int pieces, secondBests;
     std::chrono::milliseconds time, forScans;
+    bool rough = false;
 };
 constexpr std::array kRounds{
     Round{48, 0, std::chrono::milliseconds(400), std::chrono::milliseconds(250)},
     Round{2, 5, std::chrono::milliseconds(400), std::chrono::milliseconds(0)},
     Round{48, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
     Round{48, 5, std::chrono::milliseconds(1200), std::chrono::milliseconds(3000)},
+    Round{48, 1, std::chrono::milliseconds(1500), std::chrono::milliseconds(0), true},
 };
 // All photos of a round together take no longer than kTogether, however many are broken, and holding others
 // against what was found, in all rounds, no longer than kForRivals: what is found later stays uncertain. Of
@@ -116,7 +118,8 @@ class Settlement {
     std::chrono::nanoseconds leftForRivals_ = kForRivals;
     std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> done_;
     std::map<std::uint64_t, rebuild::JoinedPhoto> parts_;
-    std::map<std::uint64_t, std::shared_ptr<rebuild::PhotoTrials>> trials_;  // by the photo's beginning
+    std::map<std::uint64_t, std::shared_ptr<rebuild::PhotoTrials>> trials_,
+        roughTrials_;  // by the photo's beginning
 };
 
 void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
@@ -127,7 +130,7 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         waiting_.pop_front();
         ++inWork_;
         const auto pool = pool_;
-        auto& kept = trials_[start];
+        auto& kept = limits.rough ? roughTrials_[start] : trials_[start];
         if (!kept) kept = rebuild::newPhotoTrials();
         const auto trials = kept;
         // What all of it is, is known; others' places may have been taken since, and its own be certain now.
@@ -262,6 +265,7 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
         limits.forScans = std::min(round.forScans, most);
         limits.pieces = round.pieces;
         limits.secondBests = round.secondBests;
+        limits.rough = round.rough;
         if (auto tried = settlement.round(broken, limits, accept); !tried) return tried;
         if (control.stopped()) return Done{};
     }
