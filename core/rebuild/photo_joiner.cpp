@@ -325,14 +325,22 @@ std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint
                                            joinAt + states[i].at - pieceStart);
         if (look.seam == Seam::DoesNotFit) torn.emplace_back(look.strain, i);
     }
-    for (const auto& [strain, index] : torn) {
-        if (strain > kTorn) add(index);
-    }
-    // Otherwise it is noticed in its own cluster more often than not.
+    // Otherwise it is noticed in its own cluster more often than not. Neither waits for all of the other: a
+    // picture may have edges of its own.
     const auto last = states.size() - 1;
-    for (std::size_t back = 0; back < 3 && back <= last; ++back) add(last - back);
+    std::size_t back = 0;
+    const auto addLast = [&] {
+        if (back < 3 && back <= last) add(last - back);
+        ++back;
+    };
+    for (const auto& [strain, index] : torn) {
+        if (strain <= kTorn) continue;
+        add(index);
+        addLast();
+    }
+    while (back < 3) addLast();
     for (const auto& [strain, index] : torn) add(index);
-    for (std::size_t back = 3; back < kBack && back <= last; ++back) add(last - back);
+    for (back = 3; back < kBack && back <= last; ++back) add(last - back);
     return order;
 }
 

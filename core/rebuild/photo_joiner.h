@@ -79,7 +79,7 @@ struct PhotoJoinLimits {
     int pieces = 48;
     int secondBests = 5;      // how often on one way something else than the best may be taken
     std::uint64_t bytes = 0;  // it is no longer than this; 0: not known
-    bool rough = false;       // one join may be rougher than true ones are; what comes of it is untold
+    bool rough = false;       // one join may be rougher than true ones are; such a way is untold
 };
 
 struct JoinedPhoto {

@@ -74,6 +74,16 @@ class TestPhotoJoins : public QObject {
         pool.take(taken);
         return rebuild::joinPhoto(view, layout.places[0].offset, pool, control, limits, trials);
     }
+    // Among noise.
+    static Layout inTwoPieces(const Buffer& file, std::size_t cut) {
+        Layout layout;
+        layout.noise(3);
+        layout.piece(file, 0, cut);
+        layout.noise(5);
+        layout.piece(file, cut, clustersOf(file));
+        layout.noise(6);
+        return layout;
+    }
     static void mustBe(const std::optional<JoinedPhoto>& joined, const std::vector<ByteRange>& places,
                        Told told) {
         QVERIFY(joined.has_value());
@@ -242,6 +252,32 @@ class TestPhotoJoins : public QObject {
         QVERIFY(joined.has_value());
         QVERIFY(joined->told != Told::Part);
         mustBe(joined, layout.places, joined->told);
+    }
+    // A picture's own edges look like tears; they must not keep its true end from being tried.
+    void edgesOfThePictureAreNoEnds() {
+        const auto file = mediaFile(QStringLiteral("shelves.jpg"));
+        for (const std::size_t cut : {28U, 50U, 62U, 74U, 96U, 108U, 120U}) {
+            const auto layout = inTwoPieces(file, cut);
+            const auto joined = join(layout);
+            QVERIFY2(joined && joined->told != Told::Part, qPrintable(QString::number(cut)));
+            mustBe(joined, layout.places, joined->told);
+        }
+    }
+    // Where such an edge lies just at a join, the rows do not go on as rows do. With nothing smoother to go
+    // on with it is taken for what it is.
+    void anEdgeMayLieAtAJoin() {
+        const auto file = mediaFile(QStringLiteral("shelves.jpg"));
+        int rough = 0;
+        for (const std::size_t cut : {69U, 104U, 124U}) {
+            const auto layout = inTwoPieces(file, cut);
+            const auto joined = join(layout, {}, {.time = std::chrono::milliseconds(250)});
+            if (joined && joined->told != Told::Part) continue;
+            const auto again = join(layout, {}, {.time = std::chrono::seconds(4), .rough = true});
+            QVERIFY2(again && again->told != Told::Part, qPrintable(QString::number(cut)));
+            mustBe(again, layout.places, again->told);
+            ++rough;
+        }
+        QVERIFY(rough > 0);
     }
     // What is done once is not done again: a call that may take nearly no time goes on where the last
     // stopped.
