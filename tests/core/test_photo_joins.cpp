@@ -75,11 +75,11 @@ class TestPhotoJoins : public QObject {
         return rebuild::joinPhoto(view, layout.places[0].offset, pool, control, limits, trials);
     }
     // Among noise.
-    static Layout inTwoPieces(const Buffer& file, std::size_t cut) {
+    static Layout inTwoPieces(const Buffer& file, std::size_t cut, std::size_t between = 5) {
         Layout layout;
         layout.noise(3);
         layout.piece(file, 0, cut);
-        layout.noise(5);
+        layout.noise(between);
         layout.piece(file, cut, clustersOf(file));
         layout.noise(6);
         return layout;
@@ -222,13 +222,7 @@ class TestPhotoJoins : public QObject {
     void aPieceMayEndInTheFirstRows() {
         QFETCH(QString, name);
         QFETCH(std::size_t, cut);
-        const auto file = mediaFile(name);
-        Layout layout;
-        layout.noise(3);
-        layout.piece(file, 0, cut);
-        layout.noise(20);
-        layout.piece(file, cut, clustersOf(file));
-        layout.noise(6);
+        const auto layout = inTwoPieces(mediaFile(name), cut, 20);
         mustBe(join(layout), layout.places, Told::Whole);
     }
     // A hole of one cluster holds no more of a photo than that.
