@@ -92,8 +92,7 @@ class Joiner {
         return length;
     }
     Seam seams(const StreamDecoder& decoder) const;
-    // Rougher than true joins are, as one of a way may be where nothing smoother leads on.
-    bool bearable(const jpeg::SeamLook& look) const { return limits_.rough && look.strain <= kHopeless; }
+    bool refused(const jpeg::SeamLook& look) const { return refuses(look.seam, look.strain, limits_.rough); }
     enum class Judged { Wrong, Picture, Whole };  // Picture: what should stand behind it does not
     Judged judge();
     void remember(const StreamDecoder& decoder, std::uint64_t lastLength);
@@ -129,8 +128,9 @@ Seam Joiner::seams(const StreamDecoder& decoder) const {
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
-        if (look.seam == Seam::DoesNotFit && (std::exchange(rough, true) || !bearable(look)))
-            return Seam::DoesNotFit;
+        if (refused(look)) return Seam::DoesNotFit;
+        // One of a way may be rough.
+        if (look.seam == Seam::DoesNotFit && std::exchange(rough, true)) return Seam::DoesNotFit;
         comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
         hardlyEnds = at > decoder.codedDataAt() && decoder.scans() == 1 && look.rows < 1;
     }
@@ -231,7 +231,7 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
     const bool inHeader = lastly.codedDataAt() == 0;
     if (!fits && !inHeader) {
         const auto look = jpeg::lookAtSeam(lastly.frame(), planes_, lastly.codedDataAt(), joinAt);
-        if (look.seam == Seam::DoesNotFit && !bearable(look)) return false;
+        if (refused(look)) return false;
     }
     const auto length = at - pieceStart;
     // The cluster in which it broke is not its own any more, and the one before may not be.

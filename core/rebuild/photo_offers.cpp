@@ -151,7 +151,7 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
                                        std::uint64_t joinAt, bool quick, bool& leftOut) {
     std::vector<std::uint64_t> way;
     for (const auto& place : places) way.insert(way.end(), {place.offset, place.length});
-    auto& looked = trials_.looked[way];
+    auto& looked = trials_.looked[{rough_, std::move(way)}];
     auto& best = looked.best;
     auto& all = looked.all;
     // Others may have taken some of them meanwhile.

@@ -21,6 +21,11 @@ inline constexpr std::array kSecondBests{0, 1, 2, 5};
 // A seam with a strain of more than that is not looked at further.
 inline constexpr double kHopeless = 2.0;
 
+// Whether it speaks against a join. `rough`: what is rougher than true joins are is borne unless hopeless.
+inline bool refuses(jpeg::Seam seam, double strain, bool rough) {
+    return seam == jpeg::Seam::DoesNotFit && !(rough && strain <= kHopeless);
+}
+
 // A saved state of a photo that is followed.
 struct PhotoState {
     jpeg::StreamDecoder decoder;
@@ -53,8 +58,9 @@ struct PhotoTrials {
         std::vector<Offer> best;
         bool all = false;  // what there is was tried
     };
-    std::map<std::vector<std::uint64_t>, Looked> looked;  // by the offsets and lengths of the way's places
-    Patience::Duration forRivals{};                       // that holding others against its joins took
+    // By whether rough ones are borne, and by the offsets and lengths of the way's places.
+    std::map<std::pair<bool, std::vector<std::uint64_t>>, Looked> looked;
+    Patience::Duration forRivals{};  // that holding others against its joins took
 };
 
 // Used by one thread. `planes` are those that the states' decoders write to: what lies behind a state is
@@ -62,8 +68,7 @@ struct PhotoTrials {
 class Offers {
   public:
     using Asks = std::function<bool()>;
-    // `forRivals`: how long others are held against joins, of processor time. `rough`: places are offered
-    // that do not fit, too, unless they are hopeless; the same for all calls with these trials.
+    // `forRivals`: how long others are held against joins, of processor time. `rough`: see refuses().
     Offers(CardView& card, const Pool& pool, jpeg::DcPlanes& planes, PhotoTrials& trials, Asks tired,
            const Control& control, Patience::Duration forRivals, bool rough)
         : card_(card),
@@ -89,9 +94,7 @@ class Offers {
     // Nothing where it does not go on, or its first rows strain by more than `hopeless`.
     std::optional<Offer> tried(const PhotoState& state, const std::vector<ByteRange>& places,
                                const Pool::Spot& spot, jpeg::SeamWatch& seam, double hopeless = kHopeless);
-    bool refused(const Offer& offer) const {
-        return offer.seam == jpeg::Seam::DoesNotFit && !(rough_ && offer.strain <= kHopeless);
-    }
+    bool refused(const Offer& offer) const { return refuses(offer.seam, offer.strain, rough_); }
     Bytes readOn(std::uint64_t cluster, std::uint64_t from);
     // As far as `chosen` was tried.
     bool sameBytes(std::uint64_t at, const Offer& chosen);

@@ -208,7 +208,7 @@ std::optional<StreamJoiner::Fit> StreamJoiner::fitOf(const Cut& cut, std::uint64
         const auto wrong = trial.measure->contradictions();
         if (wrong > contradictions && trial.measure->misfits() - misfits == wrong - contradictions)
             fits = false;
-        if (follows) followedTo = trial.copy();
+        if (follows && clock == kNoClock) followedTo = trial.copy();
         if (!goesOn || !follows) break;
     }
     places_.pop_back();

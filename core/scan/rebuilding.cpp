@@ -118,8 +118,7 @@ class Settlement {
     std::chrono::nanoseconds leftForRivals_ = kForRivals;
     std::vector<std::pair<std::uint64_t, rebuild::JoinedPhoto>> done_;
     std::map<std::uint64_t, rebuild::JoinedPhoto> parts_;
-    std::map<std::uint64_t, std::shared_ptr<rebuild::PhotoTrials>> trials_,
-        roughTrials_;  // by the photo's beginning
+    std::map<std::uint64_t, std::shared_ptr<rebuild::PhotoTrials>> trials_;  // by the photo's beginning
 };
 
 void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
@@ -130,7 +129,7 @@ void Settlement::work(const rebuild::PhotoJoinLimits& limits) {
         waiting_.pop_front();
         ++inWork_;
         const auto pool = pool_;
-        auto& kept = limits.rough ? roughTrials_[start] : trials_[start];
+        auto& kept = trials_[start];
         if (!kept) kept = rebuild::newPhotoTrials();
         const auto trials = kept;
         // What all of it is, is known; others' places may have been taken since, and its own be certain now.

@@ -18,23 +18,14 @@ void setLength(std::vector<std::uint8_t>& sample, std::size_t at, std::size_t le
 
 // Units behind start codes, each behind its length; says where the last of them begins.
 std::size_t addUnits(Bytes coded, std::vector<std::uint8_t>& sample) {
-    std::size_t begins = sample.size();
-    const auto add = [&](Bytes unit) {
+    auto begins = sample.size();
+    for (std::size_t at = 0; const auto unit = nextUnit(coded, at);) {
+        if (unit->empty()) continue;
         begins = sample.size();
-        sample.insert(sample.end(), 4, 0);
-        sample.insert(sample.end(), unit.begin(), unit.end());
-        setLength(sample, begins, unit.size());
-    };
-    std::optional<std::size_t> from;
-    for (std::size_t at = 0; at + 3 <= coded.size(); ++at) {
-        if (coded[at] != 0 || coded[at + 1] != 0 || coded[at + 2] != 1) continue;
-        auto end = at;
-        while (from && end > *from && coded[end - 1] == 0) --end;
-        if (from && end > *from) add(coded.subspan(*from, end - *from));
-        from = at + 3;
-        at += 2;
+        sample.insert(sample.end(), PackedPictures::kLengthSize, 0);
+        sample.insert(sample.end(), unit->begin(), unit->end());
+        setLength(sample, begins, unit->size());
     }
-    if (from && *from < coded.size()) add(coded.subspan(*from));
     return begins;
 }
 

@@ -17,6 +17,7 @@ namespace dreskel {
 // thread. Memory: a picture as it is coded, a few times, and the parameter sets.
 class PackedPictures {
   public:
+    static constexpr std::size_t kLengthSize = 4;  // bytes of a unit's length, as it is followed
     explicit PackedPictures(PictureCoding coding)
         : coding_(coding), trail_(pictureTrail(coding, {}, kLengthSize)) {}
 
@@ -31,7 +32,6 @@ class PackedPictures {
     std::optional<bool> holdsSoFar() const;
 
   private:
-    static constexpr std::size_t kLengthSize = 4;
     bool beginsPicture() const;
     std::optional<bool> look() const;
     void learn();

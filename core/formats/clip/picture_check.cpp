@@ -28,19 +28,26 @@ std::optional<PictureFault> PictureCheck::sample(Bytes sample, std::size_t lengt
     return fault;
 }
 
-std::optional<PictureFault> PictureCheck::startCoded(Bytes sample) {
-    const auto codeFrom = [&](std::size_t at) {
-        while (at + 3 <= sample.size() && !(sample[at] == 0 && sample[at + 1] == 0 && sample[at + 2] == 1))
-            ++at;
-        return at + 3 <= sample.size() ? at : sample.size();
+std::optional<Bytes> nextUnit(Bytes coded, std::size_t& at) {
+    const auto codeFrom = [&](std::size_t from) {
+        while (from + 3 <= coded.size() &&
+               !(coded[from] == 0 && coded[from + 1] == 0 && coded[from + 2] == 1))
+            ++from;
+        return from + 3 <= coded.size() ? from : coded.size();
     };
-    for (auto code = codeFrom(0); code < sample.size();) {
-        const auto from = code + 3;
-        code = codeFrom(from);
-        auto end = code;
-        while (end > from && sample[end - 1] == 0) --end;
-        if (auto fault = unit(sample.subspan(from, end - from))) {
-            fault->byte += from;
+    const auto code = codeFrom(at);
+    if (code == coded.size()) return std::nullopt;
+    const auto from = code + 3;
+    at = codeFrom(from);
+    auto end = at;
+    while (end > from && coded[end - 1] == 0) --end;
+    return coded.subspan(from, end - from);
+}
+
+std::optional<PictureFault> PictureCheck::startCoded(Bytes sample) {
+    for (std::size_t at = 0; const auto next = nextUnit(sample, at);) {
+        if (auto fault = unit(*next)) {
+            fault->byte += static_cast<std::size_t>(next->data() - sample.data());
             return fault;
         }
     }

@@ -47,6 +47,10 @@ class PictureCheck {
 // The unit whose length stands at a byte of a sample; nothing when it does not lie in the sample.
 Bytes unitAt(Bytes sample, std::size_t at, std::size_t lengthSize);
 
+// The unit behind the next start code, without the zeros behind it; nothing when no code follows. `at`: from
+// where on; then where the code behind it begins.
+std::optional<Bytes> nextUnit(Bytes coded, std::size_t& at);
+
 // `settings`: of an avcC or hvcC box; empty when the sets are in the stream.
 std::unique_ptr<PictureCheck> pictureCheck(PictureCoding coding, Bytes settings);
 

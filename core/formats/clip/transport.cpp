@@ -59,6 +59,7 @@ class TransportWalk : public Walk {
         return all;
     }
     std::uint64_t contradictions() const override { return wrongPictures_; }
+    // At the pictures in hand; see PackedPictures.
     void lookClosely(bool closely) override {
         for (auto& [pid, pictures] : packed_) pictures.lookAtThisOne(closely);
     }
