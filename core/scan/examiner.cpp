@@ -341,11 +341,9 @@ void Examiner::decode(Measured& measured, Preview& preview, std::vector<Piece> p
     if (about.codec.empty()) about.codec = report.codec;
     if (about.taken.empty()) about.taken = report.taken;
     if (about.camera.empty()) about.camera = report.camera;
-    // Codings in which a decoder notices little; see docs/formats.md.
-    for (const auto* weak : {"VP9", "ALAC"}) {
-        if (about.codec.rfind(weak, 0) == 0 && measured.notices == Notices::ForeignBytes)
-            measured.notices = Notices::ForeignKinds;
-    }
+    // A coding in which a decoder notices little; see docs/formats.md.
+    if (about.codec.rfind("ALAC", 0) == 0 && measured.notices == Notices::ForeignBytes)
+        measured.notices = Notices::ForeignKinds;
     if (report.duration) about.duration = report.duration;
     if (report.frameRate && *report.frameRate > 0) about.frameRate = report.frameRate;
     if (report.width && *report.width > 0) {

@@ -9,6 +9,8 @@
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/own/own_file.h"
 #include "formats/registry.h"
+#include "formats/vp8/stream_check.h"
+#include "formats/vp9/stream_check.h"
 #include "job/finding_json.h"
 #include "rebuild/clip_index.h"
 #include "rebuild/fragment_chain.h"
@@ -212,6 +214,19 @@ void followAgain(PictureCoding coding, Bytes bytes) {
     }
 }
 
+// The frames of an IVF file.
+void followFrames(PictureCheck& check, Bytes bytes) {
+    ByteReader reader(bytes, Endian::Little);
+    reader.skip(32);
+    while (reader.left() > 12) {
+        const auto length = std::min<std::uint64_t>(reader.u32(), reader.left() - 8);
+        reader.skip(8);
+        const auto frame = reader.take(length);
+        const auto fault = check.unit(frame);
+        if (fault && fault->byte > frame.size()) std::abort();
+    }
+}
+
 std::string textOf(Bytes bytes) {
     return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
 }
@@ -243,6 +258,18 @@ const std::vector<Target>& targets() {
                             },
                             {avc ? "pictures-*.h264" : "pictures-*.hevc"}});
         }
+        made.push_back({"vp8-frames",
+                        [](Bytes bytes) {
+                            vp8::StreamCheck check;
+                            followFrames(check, bytes);
+                        },
+                        {"frames-vp8-*.ivf"}});
+        made.push_back({"vp9-frames",
+                        [](Bytes bytes) {
+                            vp9::StreamCheck check;
+                            followFrames(check, bytes);
+                        },
+                        {"frames-vp9-*.ivf"}});
         made.push_back({"clip-index",
                         [](Bytes bytes) {
                             if (bytes.size() < 8) return;

@@ -6,6 +6,8 @@
 
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/loud_noise.h"
+#include "formats/vp8/stream_check.h"
+#include "formats/vp9/stream_check.h"
 #include "media/worker/av_input.h"
 #include "media/worker/strict_mpeg.h"
 
@@ -136,18 +138,33 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
 }
 
 PictureStrictness::PictureStrictness(const AVCodecParameters& stream) : lengthSize_(lengthSizeOf(stream)) {
-    const bool avc = stream.codec_id == AV_CODEC_ID_H264;
-    if (!avc && stream.codec_id != AV_CODEC_ID_HEVC) return;
-    const Bytes settings(stream.extradata, static_cast<std::size_t>(std::max(0, stream.extradata_size)));
-    units_ =
-        pictureCheck(avc ? PictureCoding::Avc : PictureCoding::Hevc, lengthSize_ == 0 ? Bytes() : settings);
-    if (lengthSize_ == 0) units_->startCoded(settings);
+    switch (stream.codec_id) {
+        case AV_CODEC_ID_H264:
+        case AV_CODEC_ID_HEVC: {
+            const Bytes settings(stream.extradata,
+                                 static_cast<std::size_t>(std::max(0, stream.extradata_size)));
+            const auto coding =
+                stream.codec_id == AV_CODEC_ID_H264 ? PictureCoding::Avc : PictureCoding::Hevc;
+            packing_ = lengthSize_ == 0 ? Packing::StartCodes : Packing::Lengths;
+            units_ = pictureCheck(coding, packing_ == Packing::Lengths ? settings : Bytes());
+            if (packing_ == Packing::StartCodes) units_->startCoded(settings);
+            break;
+        }
+        case AV_CODEC_ID_VP8: units_ = std::make_unique<vp8::StreamCheck>(); break;
+        case AV_CODEC_ID_VP9: units_ = std::make_unique<vp9::StreamCheck>(); break;
+        default: break;
+    }
 }
 
 PictureStrictness::Verdict PictureStrictness::on(Bytes packet) {
     if (!units_) return {};
     const auto before = units_->pictures();
-    const auto fault = lengthSize_ == 0 ? units_->startCoded(packet) : units_->sample(packet, lengthSize_);
+    std::optional<PictureFault> fault;
+    switch (packing_) {
+        case Packing::Lengths: fault = units_->sample(packet, lengthSize_); break;
+        case Packing::StartCodes: fault = units_->startCoded(packet); break;
+        case Packing::One: fault = units_->unit(packet); break;
+    }
     if (fault) return {std::string("a picture of it breaks off: ") + fault->why, true};
     return {{}, units_->pictures() > before};
 }

@@ -20,8 +20,8 @@ namespace dreskel::media {
 // Motion JPEG: a photo's coded data among them.
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream);
 
-// What the pictures of one stream of H.264 or HEVC are, followed to their last bit; decoders take much for
-// such that is not. Nothing to say about streams of other codings.
+// What the pictures of one stream of H.264, HEVC, VP8 or VP9 are, followed to their last bit; decoders take
+// much for such that is not. Nothing to say about streams of other codings.
 class PictureStrictness {
   public:
     explicit PictureStrictness(const AVCodecParameters& stream);
@@ -34,7 +34,10 @@ class PictureStrictness {
     void giveUp() { units_.reset(); }
 
   private:
+    enum class Packing { Lengths, StartCodes, One };  // how units lie in a packet
+
     std::unique_ptr<PictureCheck> units_;
+    Packing packing_ = Packing::One;
     std::size_t lengthSize_ = 0;
 };
 

@@ -1,4 +1,5 @@
-// VP8's arithmetic decoder (RFC 6386, section 7).
+// The arithmetic decoder of VP8 (RFC 6386, section 7) and VP9 (VP9 Bitstream & Decoding Process
+// Specification, 9.2).
 #pragma once
 
 #include <bit>
@@ -6,7 +7,7 @@
 
 #include "base/bytes.h"
 
-namespace dreskel::webp {
+namespace dreskel {
 
 class BoolDecoder {
   public:
@@ -36,10 +37,16 @@ class BoolDecoder {
     }
     bool flag() { return bit(128); }
 
-    // Bytes that were needed so far, behind the end of the view too, where zeros are read.
-    std::uint64_t needed() const { return at_ - static_cast<std::uint64_t>((left_ - 8) / 8); }
+    // More was asked for than there is.
+    bool overrun() const { return needed() > bytes_.size() + kMostLookAhead; }
+    // Whether the bytes end here, but for what encoders write behind the last bit.
+    bool endsHere() const { return !overrun() && bytes_.size() <= needed() + kMostPadding; }
 
   private:
+    static constexpr std::uint64_t kMostPadding = 5, kMostLookAhead = 2;
+
+    // Bytes that were needed so far, behind the end of the view too, where zeros are read.
+    std::uint64_t needed() const { return at_ - static_cast<std::uint64_t>((left_ - 8) / 8); }
     void fill() {
         while (left_ <= 56) {
             const std::uint64_t next = at_ < bytes_.size() ? bytes_[static_cast<std::size_t>(at_)] : 0;
@@ -56,4 +63,4 @@ class BoolDecoder {
     std::uint32_t range_ = 255;
 };
 
-}  // namespace dreskel::webp
+}  // namespace dreskel

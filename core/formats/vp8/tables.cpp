@@ -1,6 +1,6 @@
-#include "formats/webp/vp8_tables.h"
+#include "formats/vp8/tables.h"
 
-namespace dreskel::webp {
+namespace dreskel::vp8 {
 
 const CoefficientChances kUsualChances = {{{{{{{128, 128, 128, 128, 128, 128, 128, 128, 128, 128, 128},
                                                {128, 128, 128, 128, 128, 128, 128, 128, 128, 128, 128},
@@ -298,4 +298,4 @@ const std::array<std::array<std::array<std::uint8_t, 9>, 10>, 10> kSubblockModes
        {32, 41, 20, 117, 151, 142, 20, 21, 163},
        {112, 19, 12, 61, 195, 128, 48, 4, 24}}}}};
 
-}  // namespace dreskel::webp
+}  // namespace dreskel::vp8
