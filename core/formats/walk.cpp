@@ -54,7 +54,9 @@ void Walk::closeRun(std::uint64_t record, Bytes rest) {
     constexpr std::uint64_t border = 4096, sector = 512, mark = 4;
     const auto beyond = position_ % border;
     const auto slack = slice(rest, 0, sector - position_ % sector);
-    const bool blank = beyond > 0 && std::all_of(slack.begin(), slack.end(), [](auto b) { return b == 0; });
+    // Fewer bytes than a mark has may be the beginning of one.
+    const bool blank = beyond > 0 && slack.size() >= mark &&
+                       std::all_of(slack.begin(), slack.end(), [](auto b) { return b == 0; });
     // The mark of the next record may lie across the border and be unreadable.
     if (!blank && (beyond < record || border - beyond < mark))
         damage("it ends where a cluster does: it may go on elsewhere");

@@ -338,6 +338,31 @@ class TestFormats : public QObject {
         notes[26] = 0x90;  // where the length of a note was
         QVERIFY(measureWith("mid", notes).condition == Condition::Partial);
     }
+    // A unit's start code that lies over the border of a cluster, with other data behind it: its zeros are
+    // not what a recording's last cluster is filled up with.
+    void aBareStreamMayGoOnElsewhere() {
+        constexpr std::size_t kBorder = 4096;
+        const auto stream = mediaFile(QStringLiteral("bare.h264"));
+        const auto with = [&](std::size_t inFront, std::uint8_t filling) {
+            // The last unit in front of byte 100 000 is moved there by one of filling data (7.3.2.7).
+            const std::array<std::uint8_t, 4> code{0, 0, 0, 1};
+            const auto unit =
+                std::find_end(stream.begin(), stream.begin() + 100000, code.begin(), code.end());
+            Buffer moved(stream.begin(), unit);
+            const auto end = (moved.size() / kBorder + 2) * kBorder;
+            moved.insert(moved.end(), {0, 0, 0, 1, 12});
+            moved.resize(end - inFront - 1, 0xff);
+            moved.push_back(0x80);
+            moved.resize(end, 0);
+            moved.resize(end + 20000, filling);
+            return moved;
+        };
+        const auto found = measureWith("elementary", with(3, 0xe5));
+        QVERIFY(found.accepted);
+        QCOMPARE(found.condition, Condition::Partial);
+        // Blank to the end of the sector: it is complete.
+        QCOMPARE(measureWith("elementary", with(200, 0xe5)).condition, Condition::Unchecked);
+    }
     void runsThatAreTooShortAreNoFiles() {
         for (const auto* name : {"bare.mp3", "music.aac", "h264.ts", "simple.mpg", "bare.h264"}) {
             const auto file = mediaFile(QString::fromLatin1(name));

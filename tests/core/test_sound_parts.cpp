@@ -5,12 +5,16 @@
 #include <numbers>
 #include <QTest>
 
+#include "formats/isobmff/boxes.h"
+#include "formats/isobmff/sample_table.h"
 #include "formats/loud_noise.h"
 #include "formats/riff/pcm_check.h"
 #include "formats/riff/waveform.h"
+#include "formats/sound/alac.h"
 #include "formats/sound/flac_frame.h"
 #include "formats/sound/frames.h"
 #include "tests/support/bits.h"
+#include "tests/support/support.h"
 
 using namespace dreskel;
 using namespace dreskel::test;
@@ -459,6 +463,53 @@ class TestSoundParts : public QObject {
         broken[2 * 417 + 1] = 0;
         QVERIFY(!sound::followed(broken, sound::mpegFrame));
         QVERIFY(!sound::firstFrameIn(randomBytes(300, 3), sound::mpegFrame));
+    }
+    // Of samples of 24 bits the lowest eight lie plain in front of the codes: there anything may be.
+    void packetsOfAppleLosslessEndWithTheirCodes_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<int>("noticed");  // of a hundred
+        QTest::newRow("16 bits") << QStringLiteral("alac-s16p.m4a") << 98;
+        QTest::newRow("24 bits") << QStringLiteral("alac-s32p.m4a") << 20;
+    }
+    void packetsOfAppleLosslessEndWithTheirCodes() {
+        QFETCH(QString, name);
+        QFETCH(int, noticed);
+        const auto file = mediaFile(name);
+        ByteReader top(file);
+        Bytes movie;
+        while (movie.empty() && top.left() > 8) {
+            const auto length = top.u32();
+            const bool found = top.u32() == isobmff::fourCc("moov");
+            const auto body = top.take(length - 8);
+            if (found) movie = body;
+        }
+        const auto tracks = isobmff::readSamples(movie);
+        QVERIFY(tracks && tracks->size() == 1);
+        // The last box of that name holds the settings, behind its version.
+        const std::string_view text(reinterpret_cast<const char*>(movie.data()), movie.size());
+        const auto settings = alac::readSettings(movie.subspan(text.rfind("alac") + 8, 24));
+        QVERIFY(settings);
+        QCOMPARE(int{settings->bits}, name.contains(QStringLiteral("16")) ? 16 : 24);
+        std::mt19937 random(12);
+        int tried = 0, told = 0;
+        for (const auto& sample : tracks->front().samples) {
+            const auto packet = slice(file, sample.offset, sample.size);
+            const auto* why = alac::followPacket(packet, *settings);
+            QVERIFY2(why == nullptr, why);
+            QVERIFY(alac::followPacket(packet.first(packet.size() - 3), *settings) != nullptr);
+            for (int round = 0; round < 4 && packet.size() > 2000; ++round) {
+                const auto foreign = randomBytes(800, static_cast<unsigned>(random()));
+                Buffer bent(packet.begin(), packet.end());
+                const auto at = 30 + random() % (bent.size() - foreign.size() - 40);
+                std::copy(foreign.begin(), foreign.end(), bent.begin() + static_cast<std::ptrdiff_t>(at));
+                ++tried;
+                told += alac::followPacket(bent, *settings) != nullptr ? 1 : 0;
+            }
+        }
+        QVERIFY(tried > 100);
+        QVERIFY2(told * 100 >= tried * noticed, qPrintable(QStringLiteral("%1 of %2").arg(told).arg(tried)));
+        QVERIFY(!alac::readSettings(slice(movie, 0, 20)));
+        QVERIFY(alac::followPacket({}, *settings) != nullptr);
     }
 };
 

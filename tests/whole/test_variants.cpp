@@ -19,10 +19,10 @@ enum class Change { Cut, Foreign, Flip };
 
 // Formats that any bytes decode in, or whose runs end where they end: docs/formats.md says so of each.
 bool hasNothingToCheckBy(const QString& name) {
-    static const QStringList known{
-        "lossless.webp", "palette.webp", "moving.jxl",   "apple.aiff",     "apple.caf",  "stereo.wav",
-        "deep.wav",      "bytes.wav",    "floating.wav", "lossless.m4a",   "bare.h264",  "bare.hevc",
-        "simple.mpg",    "elder.mpg",    "place.srt",    "camcorder.m2ts", "rating.xmp", "notes.mid"};
+    static const QStringList known{"lossless.webp",  "palette.webp", "apple.aiff", "apple.caf",
+                                   "stereo.wav",     "deep.wav",     "bytes.wav",  "floating.wav",
+                                   "lossless.m4a",   "simple.mpg",   "elder.mpg",  "place.srt",
+                                   "camcorder.m2ts", "rating.xmp",   "notes.mid"};
     return known.contains(name);
 }
 

@@ -14,6 +14,7 @@ constexpr std::size_t kLargestUnit = 8 << 20;
 constexpr std::size_t kMostZeros = 64;  // between two units; more is what lies behind the stream
 constexpr std::uint64_t kLeastPictures = 3;
 constexpr std::uint64_t kElementarySector = 512;
+constexpr std::size_t kMostToTell = 1024;  // that nothing follows, and how it is blank
 
 enum class Coding { None, Avc, Hevc };
 enum class Unit { Impossible, Parameters, Picture, Other };
@@ -102,9 +103,9 @@ class ElementaryWalk : public Walk {
             const bool possible = code > 0 && unitAt(coding_, rest.subspan(code)) != Unit::Impossible;
             if (!possible || begins(rest, code, position() + at)) {
                 // Behind a portion's last whole unit there may be too little to tell.
-                if (!last && at > 0 && rest.size() < kMostZeros + 4) break;
+                if (!last && at > 0 && rest.size() < kMostToTell) break;
                 advance(at);
-                return close();
+                return possible ? close() : closeRun(0, rest);
             }
             const auto unit = rest.subspan(code);
             auto end = unitEnd(unit);

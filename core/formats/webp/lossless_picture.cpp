@@ -161,13 +161,14 @@ std::string Lossless::follow(std::uint32_t width, std::uint32_t height) {
     return image(width, height, Role::Main, nullptr) ? std::string{} : kImpossible;
 }
 
-// Bytes that an encoder may put behind the last bit.
-constexpr std::uint64_t kMostLeftOver = 1;
-
+// Behind the last bit the byte is filled up with zeros; an encoder may make the length even with one more.
 std::string endsThere(Lossless& picture, std::uint64_t length, std::string wrong) {
-    if (wrong.empty() && picture.bits().bytesUsed() + kMostLeftOver < length)
-        wrong = "its picture ends before the coded data do";
-    return wrong;
+    if (!wrong.empty()) return wrong;
+    auto& bits = picture.bits();
+    const auto left = length * 8 - bits.used();
+    const bool even = left >= 8 && left < 16 && length % 2 == 0;
+    if ((left < 8 || even) && bits.number(static_cast<int>(left)) == 0) return {};
+    return "its picture ends before the coded data do";
 }
 
 }  // namespace

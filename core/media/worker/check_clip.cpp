@@ -13,6 +13,7 @@ extern "C" {
 #include "media/worker/av_input.h"
 #include "media/worker/foreign_samples.h"
 #include "media/worker/frame_picture.h"
+#include "media/worker/moving_jxl.h"
 #include "media/worker/recording_facts.h"
 #include "media/worker/strict.h"
 #include "media/worker/tasks.h"
@@ -474,12 +475,28 @@ Message Checker::run() {
     return reply;
 }
 
+// Of a moving photo.
+void lookAtFurtherFrames(CardView& card, const Message& request, const SignOfLife& alive, Message& report) {
+    PieceReader reader(card, piecesOf(request));
+    if (reader.size() > limits::kLargestPhoto) return;
+    std::vector<std::uint8_t> file(static_cast<std::size_t>(reader.size()));
+    reader.read(0, file);
+    const auto broken = brokenFrameOf(file, alive);
+    if (!broken) return;
+    auto& head = report.head;
+    head["errors"] = head.value("errors", 0) + 1;
+    if (head.value("first_error", std::string()).empty())
+        head["first_error"] = "a frame of it does not decode";
+    head["decoded"] = std::min(head.value("decoded", 0.0), *broken);
+}
+
 }  // namespace
 
 Message checkClip(CardView& card, const Message& request, const SignOfLife& alive) {
     takeLibraryLog();
     AvInput input(card, piecesOf(request));
-    if (!input.open(request.head.value("format", std::string()))) {
+    const auto format = request.head.value("format", std::string());
+    if (!input.open(format)) {
         const auto log = takeLibraryLog();
         return {{{"opened", false},
                  {"errors", 1},
@@ -488,7 +505,9 @@ Message checkClip(CardView& card, const Message& request, const SignOfLife& aliv
     }
     const ByteRange between{request.head.value("from", std::uint64_t{0}),
                             request.head.value("length", std::uint64_t{0})};
-    return Checker(input, between, alive).run();
+    auto report = Checker(input, between, alive).run();
+    if (format == "jxl") lookAtFurtherFrames(card, request, alive, report);
+    return report;
 }
 
 }  // namespace dreskel::media

@@ -6,6 +6,7 @@
 
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/loud_noise.h"
+#include "formats/sound/alac.h"
 #include "formats/vp8/stream_check.h"
 #include "formats/vp9/stream_check.h"
 #include "media/worker/av_input.h"
@@ -101,6 +102,10 @@ bool isEvenlySpread(const AVCodecParameters& stream) {
            (coding->props & AV_CODEC_PROP_LOSSY) != 0;
 }
 
+Bytes settingsOf(const AVCodecParameters& stream) {
+    return {stream.extradata, static_cast<std::size_t>(std::max(0, stream.extradata_size))};
+}
+
 // Zeros up to the end of a packet are what encoders fill it up with where there is silence.
 bool holdsZeros(Bytes packet) {
     std::size_t run = 0;
@@ -128,6 +133,11 @@ std::string complaintAbout(Bytes packet, const AVCodecParameters& stream) {
             if (decoder.state() == jpeg::StreamDecoder::State::Ended || abbreviated) return {};
             return "a picture of it breaks off: " + decoder.breakPoint().why;
         }
+        case AV_CODEC_ID_ALAC: {
+            const auto settings = alac::readSettings(settingsOf(stream));
+            const auto* why = settings ? alac::followPacket(packet, *settings) : nullptr;
+            return why == nullptr ? std::string() : why;
+        }
         case AV_CODEC_ID_MPEG2VIDEO: return complaintAboutSlices(packet, stream.height);
         default: break;
     }
@@ -141,8 +151,7 @@ PictureStrictness::PictureStrictness(const AVCodecParameters& stream) : lengthSi
     switch (stream.codec_id) {
         case AV_CODEC_ID_H264:
         case AV_CODEC_ID_HEVC: {
-            const Bytes settings(stream.extradata,
-                                 static_cast<std::size_t>(std::max(0, stream.extradata_size)));
+            const auto settings = settingsOf(stream);
             const auto coding =
                 stream.codec_id == AV_CODEC_ID_H264 ? PictureCoding::Avc : PictureCoding::Hevc;
             packing_ = lengthSize_ == 0 ? Packing::StartCodes : Packing::Lengths;

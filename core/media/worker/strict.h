@@ -16,8 +16,8 @@ namespace dreskel::media {
 
 // What is wrong with a packet's bytes; empty when nothing is. H.264 and HEVC: the NAL units do not fill the
 // sample, or hold what emulation prevention forbids (ITU-T H.264 and H.265, 7.4.1). Motion JPEG: the picture
-// does not decode to its last block. MPEG-2: slices are missing. Coded sound: a long run of zeros. All but
-// Motion JPEG: a photo's coded data among them.
+// does not decode to its last block. MPEG-2: slices are missing. Apple Lossless: its codes do not end with
+// the packet. Coded sound: a long run of zeros. All but Motion JPEG: a photo's coded data among them.
 std::string complaintAbout(Bytes packet, const AVCodecParameters& stream);
 
 // What the pictures of one stream of H.264, HEVC, VP8 or VP9 are, followed to their last bit; decoders take
