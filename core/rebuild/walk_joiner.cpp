@@ -15,6 +15,7 @@ constexpr std::size_t kCutsOfARecord = 48;       // the same where a long record
 constexpr int kMostWhole = 6;                    // ways that are checked to their end
 constexpr std::uint64_t kLookFurther = 1 << 20;  // bytes behind a join, where little tells right from wrong
 constexpr std::uint64_t kLookNear = 128 << 10;   // enough of them where something stands in the way
+constexpr std::uint64_t kAtOnce = 64 << 10;      // bytes behind a join in which nothing may be wrong
 constexpr std::size_t kBehindIt = 2000;          // clusters behind the first such that are looked at
 constexpr std::size_t kNearWalk = 512;           // clusters behind a join that are looked at first
 constexpr std::size_t kMostPassable = 6;         // candidates that are gone on with though they got less far
@@ -185,7 +186,7 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     const auto broken = measure->sound() ? length() : measure->reached();
     if (static_cast<int>(places_.size()) >= limits_.pieces || tired()) return false;
     // A way that stumbles at once is none.
-    if (joinAt > 0 && broken < joinAt + 2 * std::uint64_t{pool_.cluster()}) return false;
+    if (joinAt > 0 && broken < joinAt + std::min(kAtOnce, 2 * std::uint64_t{pool_.cluster()})) return false;
     const auto shows = std::min(broken, whereItShows(states));
     const auto cuts = cutsNear(shows, end);
     // Gaps are short mostly: what is near is tried behind every cut before anything that is far.

@@ -122,6 +122,7 @@ class TestRebuild : public QObject {
         addPair("music.wma", "lossless.flac");
         addPair("lossless.dng", "picture.png");
         addPair("tiles.dng", "lossless.flac");
+        addPair("lossless.nef", "lossy.nef");
     }
     void recordsLeadOn() {
         QFETCH(QString, one);

@@ -11,7 +11,6 @@ constexpr std::uint32_t kStrayBytesAllowed = 16;  // some encoders pad the data 
 constexpr std::size_t kLongestCarry = 96 * 1024;  // more than any segment
 constexpr std::uint32_t kMostUnits = 16;          // samples of an MCU
 constexpr std::size_t kCodeBytes = 4;             // a code and its extra bits are 32 bits at most
-constexpr int kStrangeRows = 6;                   // after which it is not the same picture any more
 constexpr int kDiffersByHalf = 16;                // a category without extra bits (H.1.2.2)
 
 }  // namespace
@@ -210,9 +209,9 @@ LosslessDecoder::Step LosslessDecoder::entropy(Bytes window, std::size_t& at, bo
         ++row_;
         firstRow_ = false;
         if (!valuesKnown_) continue;
-        const auto strange = continuity_.endRow();
-        if (strange == 0) lastThatFollowed_ = place();
-        if (strange == kStrangeRows)
+        const auto row = continuity_.endRow();
+        if (row == RowContinuity::Row::Follows) lastThatFollowed_ = place();
+        if (row == RowContinuity::Row::Foreign)
             return broken(lastThatFollowed_, "its rows have nothing to do with those above");
     }
     at = base + segment.inWindow(bits.nextWholeByte());

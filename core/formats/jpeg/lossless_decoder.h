@@ -31,6 +31,7 @@ class LosslessDecoder {
     // Takes the next bytes of the stream; `last` says that none follow. What stands behind the end is not
     // looked at.
     State feed(Bytes bytes, bool last);
+    void lookClosely(bool closely) { continuity_.lookClosely(closely); }
     State state() const { return state_; }
     // Ended: the first byte behind the stream. Otherwise how far the data make sense.
     std::uint64_t offset() const { return offset_; }

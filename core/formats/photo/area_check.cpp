@@ -34,6 +34,7 @@ bool AreaCheck::tells(Area::Coding coding, Bytes head) {
 
 void AreaCheck::open(Bytes head) {
     begun_ = true;
+    if (nikon_) stream_.emplace<NikonRows>(nikon_);
     if (!isJpeg(coding_)) return;
     const auto frame = frameOf(head);
     if (frame == 0xc0 || frame == 0xc1 || frame == 0xc2) {
@@ -45,8 +46,17 @@ void AreaCheck::open(Bytes head) {
     }
 }
 
+void AreaCheck::lookClosely(bool closely) {
+    closely_ = closely;
+    if (auto* lossless = std::get_if<jpeg::LosslessDecoder>(&stream_)) lossless->lookClosely(closely);
+    if (auto* rows = std::get_if<NikonRows>(&stream_)) rows->lookClosely(closely);
+}
+
 void AreaCheck::give(Bytes bytes, bool last) {
-    if (!begun_) open(bytes);
+    if (!begun_) {
+        open(bytes);
+        lookClosely(closely_);
+    }
     given_ += bytes.size();
     if (auto* photo = std::get_if<jpeg::StreamDecoder>(&stream_)) {
         const auto state = photo->feed(bytes, last);
@@ -56,6 +66,11 @@ void AreaCheck::give(Bytes bytes, bool last) {
         const auto state = lossless->feed(bytes, last);
         taken_ = state == jpeg::LosslessDecoder::State::Ended ? given_ : lossless->offset();
         if (state == jpeg::LosslessDecoder::State::Broken) why_ = lossless->why();
+    } else if (auto* rows = std::get_if<NikonRows>(&stream_)) {
+        const auto state = rows->feed(bytes, last);
+        const bool passed = state == NikonRows::State::Ended || state == NikonRows::State::NotUnderstood;
+        taken_ = passed ? given_ : rows->offset();
+        if (state == NikonRows::State::Broken) why_ = rows->why();
     } else if (coding_ == Area::Coding::Sixteens) {
         giveSixteens(bytes);
     } else if (why_.empty()) {

@@ -1,5 +1,6 @@
 // Checks a stretch of picture data of a TIFF or raw file by its coding, as far as that allows: JPEG streams,
-// lossless ones too (ITU-T T.81), and Sony's blocks of sixteen samples. Other codings pass as they are.
+// lossless ones too (ITU-T T.81), Sony's blocks of sixteen samples and Nikon's coded differences. Other
+// codings pass as they are.
 #pragma once
 
 #include <optional>
@@ -19,11 +20,13 @@ class AreaCheck {
     // many.
     static constexpr std::size_t kFirst = 128 * 1024;
 
-    explicit AreaCheck(const Area& area) : coding_(area.coding), most_(area.most) {}
+    explicit AreaCheck(const Area& area) : coding_(area.coding), most_(area.most), nikon_(area.nikon) {}
     // Whether these bytes, fewer than that, show it, too.
     static bool tells(Area::Coding coding, Bytes head);
     // `last`: the area ends with these.
     void give(Bytes bytes, bool last);
+    // Rows of sensor data that do hardly follow those above are wrong then.
+    void lookClosely(bool closely);
     const std::string& why() const { return why_; }  // empty: nothing wrong so far
     std::uint64_t taken() const { return taken_; }   // bytes that made sense
 
@@ -33,8 +36,9 @@ class AreaCheck {
 
     Area::Coding coding_;
     std::uint32_t most_;
-    bool begun_ = false;
-    std::variant<std::monostate, jpeg::StreamDecoder, jpeg::LosslessDecoder> stream_;
+    bool begun_ = false, closely_ = false;
+    std::shared_ptr<const NikonCoding> nikon_;
+    std::variant<std::monostate, jpeg::StreamDecoder, jpeg::LosslessDecoder, NikonRows> stream_;
     std::uint64_t given_ = 0, taken_ = 0;
     std::string why_;
 };

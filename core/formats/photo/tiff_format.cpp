@@ -26,6 +26,10 @@ class TiffMeasure : public Measure {
     std::unique_ptr<Measure> clone() const override { return std::make_unique<TiffMeasure>(*this); }
     bool sound() const override { return why_.empty(); }
     std::uint64_t reached() const override { return position_; }
+    void lookClosely(bool closely) override {
+        closely_ = closely;
+        if (check_) check_->lookClosely(closely);
+    }
 
   private:
     void take(Bytes bytes);
@@ -43,6 +47,7 @@ class TiffMeasure : public Measure {
     std::uint64_t position_ = 0;  // up to here the data are right
     std::uint64_t taken_ = 0;     // up to here they were taken in
     enum class Padding { Unasked, None, There } padding_ = Padding::Unasked;
+    bool closely_ = false;
     std::string why_;
 };
 
@@ -89,7 +94,10 @@ bool TiffMeasure::giveSome(Bytes bytes) {
 
 void TiffMeasure::take(Bytes bytes) {
     const auto& area = *inHand();
-    if (!check_) check_.emplace(area);
+    if (!check_) {
+        check_.emplace(area);
+        check_->lookClosely(closely_);
+    }
     taken_ += bytes.size();
     const bool last = taken_ == area.range.end();
     check_->give(bytes, last);

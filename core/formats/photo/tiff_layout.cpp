@@ -15,6 +15,7 @@ constexpr std::uint64_t kPhaseOneAt = 8;
 constexpr std::uint32_t kPhaseOneSensor = 0x10f;
 constexpr unsigned kMostEntries = 400;
 constexpr std::uint32_t kMostStrips = 1U << 20;
+constexpr std::uint64_t kLongestNote = 256 * 1024;  // of a maker's note
 constexpr std::array<std::uint8_t, 14> kSizes{0, 1, 1, 2, 4, 8, 1, 1, 2, 4, 8, 4, 8, 4};
 
 enum Tag : std::uint16_t {
@@ -38,6 +39,7 @@ enum Tag : std::uint16_t {
     kJpegLength = 0x202,
     kExif = 0x8769,
     kGps = 0x8825,
+    kMakerNote = 0x927c,
     kDngVersion = 0xc612,
     kWhiteLevel = 0xc61d,
     kCanonSlices = 0xc640,
@@ -85,6 +87,8 @@ void Layout::give(Bytes bytes) {
         directory(bytes, task.offset);
     } else if (task.what == Task::PhaseOne) {
         phaseOne(bytes);
+    } else if (task.what == Task::MakerNote) {
+        if (isNikonNote(bytes)) nikonNote_.assign(bytes.begin(), bytes.end());
     } else if (bytes.size() == task.length) {
         numbers(bytes, task.image, task.tag, task.type);
     }
@@ -162,6 +166,11 @@ void Layout::entry(ByteReader& reader, std::size_t image) {
                         tag == kStripLengths || tag == kTiles || tag == kTileLengths ||
                         tag == kSubDirectories || tag == kJpegAt || tag == kJpegLength ||
                         tag == kPanasonicData || tag == kWhiteLevel;
+    if (tag == kMakerNote && elsewhere) {
+        const auto some = static_cast<std::size_t>(std::min(length, kLongestNote));
+        tasks_.push_back({at, some, Task::MakerNote, image, tag, type});
+        return;
+    }
     if (!wanted || count > kMostStrips) return;
     if (elsewhere) {
         tasks_.push_back({at, static_cast<std::size_t>(length), Task::Numbers, image, tag, type});
@@ -226,7 +235,7 @@ std::string Layout::format() const {
     const bool raw =
         std::any_of(images_.begin(), images_.end(), [](const Image& image) { return image.raw(); });
     if (!raw) return "tiff";
-    if (made("NIKON")) return made("COOLPIX") ? "nrw" : "nef";
+    if (made("NIKON") || !nikonNote_.empty()) return made("COOLPIX") ? "nrw" : "nef";
     if (made("SONY")) return "arw";
     if (made("PENTAX") || made("RICOH")) return "pef";
     if (made("SAMSUNG")) return "srw";
@@ -250,6 +259,10 @@ void Layout::settle() {
             const auto most =
                 image.white > 0 && image.white < 0x8000 ? std::bit_ceil(image.white + 1) - 1 : UINT32_MAX;
             addArea({at, length}, codingOf(image, length, name), most);
+            if (areas_.empty() || areas_.back().coding != Area::Coding::Unknown || pairs != 1) continue;
+            auto& area = areas_.back();
+            area.nikon = nikonCodingOf(image);
+            if (area.nikon) area.coding = Area::Coding::Nikon;
         }
         if (image.jpegLength > 0)
             addArea({image.jpegAt, image.jpegLength},
@@ -302,6 +315,22 @@ Area::Coding Layout::codingOf(const Image& image, std::uint64_t length, const st
     const bool sixteens = image.compression == 32767 && image.bits == 8 && image.width % 16 == 0 &&
                           length == std::uint64_t{image.width} * image.height;
     return sixteens && format == "arw" ? Area::Coding::Sixteens : Area::Coding::Unknown;
+}
+
+// Where the samples are not stored plain, in 16 bits, in 12, or ten in sixteen bytes.
+std::shared_ptr<const NikonCoding> Layout::nikonCodingOf(const Image& image) const {
+    constexpr std::uint32_t kNikonCompression = 34713;
+    constexpr std::uint32_t kWidest = 20000;
+    const std::uint64_t width = image.width, height = image.height;
+    if (image.compression != kNikonCompression || image.lengths.size() != 1 || width < 2 || width > kWidest ||
+        height == 0)
+        return nullptr;
+    const std::uint64_t length = image.lengths[0];
+    if (length == width * height * 2 || length * 2 == width * height * 3 ||
+        length == (width + 9) / 10 * 16 * height)
+        return nullptr;
+    const auto coding = readNikonCoding(nikonNote_, image.width, image.height, image.bits);
+    return coding ? std::make_shared<const NikonCoding>(*coding) : nullptr;
 }
 
 const Layout::Image& Layout::largest() const {

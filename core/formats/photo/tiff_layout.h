@@ -5,12 +5,14 @@
 
 #include <cstdint>
 #include <deque>
+#include <memory>
 #include <set>
 #include <string>
 #include <vector>
 
 #include "base/range.h"
 #include "formats/format.h"
+#include "formats/photo/nikon_rows.h"
 
 namespace dreskel::tiff {
 
@@ -18,14 +20,16 @@ namespace dreskel::tiff {
 struct Area {
     enum class Coding {
         Unknown,
-        Preview,  // a JPEG stream
-        Old,      // one, if it begins like one: TIFF 6.0, section 22, leaves that open
-        Strip,    // a JPEG stream, lossless for sensor data
-        Sixteens  // Sony: sixteen samples in sixteen bytes
+        Preview,   // a JPEG stream
+        Old,       // one, if it begins like one: TIFF 6.0, section 22, leaves that open
+        Strip,     // a JPEG stream, lossless for sensor data
+        Sixteens,  // Sony: sixteen samples in sixteen bytes
+        Nikon      // see nikon_rows.h
     };
     ByteRange range;  // bytes from the start of the file
     Coding coding = Coding::Unknown;
     std::uint32_t most = UINT32_MAX;  // the largest sample that there can be, where that is known
+    std::shared_ptr<const NikonCoding> nikon = nullptr;
 };
 
 // Where the sensor data of Panasonic's raw files lie, which say so with tags of their own.
@@ -65,7 +69,7 @@ class Layout {
     struct Task {
         std::uint64_t offset = 0;
         std::size_t length = 0;
-        enum { Front, Directory, Numbers, PhaseOne } what = Front;
+        enum { Front, Directory, Numbers, PhaseOne, MakerNote } what = Front;
         std::size_t image = 0;  // that the numbers belong to
         std::uint16_t tag = 0, type = 0;
     };
@@ -79,13 +83,14 @@ class Layout {
     void settlePadding();
     void addArea(ByteRange range, Area::Coding coding, std::uint32_t most = UINT32_MAX);
     Area::Coding codingOf(const Image& image, std::uint64_t length, const std::string& format) const;
+    std::shared_ptr<const NikonCoding> nikonCodingOf(const Image& image) const;
     const Image& largest() const;
 
     Endian endian_ = Endian::Little;
     std::deque<Task> tasks_{{0, kHead, Task::Front, 0, 0, 0}};
     std::set<std::uint64_t> seen_;
     std::vector<Image> images_;
-    std::vector<std::uint8_t> head_;
+    std::vector<std::uint8_t> head_, nikonNote_;
     std::vector<Area> areas_;
     std::uint64_t end_ = 8;
     PanasonicSensor panasonic_;
