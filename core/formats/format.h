@@ -100,6 +100,8 @@ class Measure {
     virtual bool giveSome(Bytes) { return false; }
     // From here on whether to look into records for what else may be wrong, where that takes long.
     virtual void lookClosely(bool) {}
+    // What a close look finds wrong is wrong; otherwise it is only rare.
+    virtual bool closeLookIsSure() const { return true; }
     // Nothing has been wrong with the bytes so far.
     virtual bool sound() const { return true; }
     // Up to here the bytes have been taken in; once it is not sound, up to here they are right.

@@ -203,7 +203,7 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
 }
 
 std::uint64_t WalkJoiner::whereItShows(const std::deque<State>& states) {
-    if (states.empty()) return UINT64_MAX;
+    if (states.empty() || !states.front().measure->closeLookIsSure()) return UINT64_MAX;
     const auto kept = places_;
     const auto measure = states.front().measure->clone();
     measure->lookClosely(true);

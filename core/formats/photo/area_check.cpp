@@ -3,6 +3,9 @@
 namespace dreskel::tiff {
 namespace {
 
+// Bytes of an area behind its stream: what writers fill up with.
+constexpr std::uint64_t kMostBehind = 16 * 1024;
+
 // The frame header's marker of a JPEG that brings its own tables; 0 where that does not show in these bytes.
 std::uint8_t frameOf(Bytes head) {
     ByteReader reader(head);
@@ -64,8 +67,13 @@ void AreaCheck::give(Bytes bytes, bool last) {
         if (state == jpeg::StreamDecoder::State::Broken) why_ = photo->breakPoint().why;
     } else if (auto* lossless = std::get_if<jpeg::LosslessDecoder>(&stream_)) {
         const auto state = lossless->feed(bytes, last);
-        taken_ = state == jpeg::LosslessDecoder::State::Ended ? given_ : lossless->offset();
+        const bool ended = state == jpeg::LosslessDecoder::State::Ended;
+        taken_ = ended ? given_ : lossless->offset();
         if (state == jpeg::LosslessDecoder::State::Broken) why_ = lossless->why();
+        if (ended && given_ > lossless->offset() + kMostBehind) {
+            taken_ = lossless->offset();
+            why_ = "its picture ends before its data do";
+        }
     } else if (auto* rows = std::get_if<NikonRows>(&stream_)) {
         const auto state = rows->feed(bytes, last);
         const bool passed = state == NikonRows::State::Ended || state == NikonRows::State::NotUnderstood;

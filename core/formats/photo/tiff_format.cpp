@@ -30,6 +30,7 @@ class TiffMeasure : public Measure {
         closely_ = closely;
         if (check_) check_->lookClosely(closely);
     }
+    bool closeLookIsSure() const override { return false; }
 
   private:
     void take(Bytes bytes);
