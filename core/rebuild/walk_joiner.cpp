@@ -10,15 +10,15 @@ namespace dreskel::rebuild {
 namespace {
 
 constexpr std::size_t kWalkStates = 24;
-constexpr std::size_t kCuts = 12;                // places tried for one join
-constexpr std::size_t kCutsOfARecord = 48;       // the same where a long record shows it
-constexpr int kMostWhole = 6;                    // ways that are checked to their end
-constexpr std::uint64_t kLookFurther = 1 << 20;  // bytes behind a join, where little tells right from wrong
-constexpr std::uint64_t kLookNear = 128 << 10;   // enough of them where something stands in the way
-constexpr std::uint64_t kAtOnce = 64 << 10;      // bytes behind a join in which nothing may be wrong
-constexpr std::size_t kBehindIt = 2000;          // clusters behind the first such that are looked at
-constexpr std::size_t kNearWalk = 512;           // clusters behind a join that are looked at first
-constexpr std::size_t kMostPassable = 6;         // candidates that are gone on with though they got less far
+constexpr std::size_t kCuts = 12;                 // places tried for one join
+constexpr std::size_t kCutsOfARecord = 48;        // the same where a long record shows it
+constexpr int kMostWhole = 6;                     // ways that are checked to their end
+constexpr std::uint64_t kLookFurther = 1 << 20;   // bytes behind a join, where little tells right from wrong
+constexpr std::uint64_t kLookNear = 128 << 10;    // enough of them where something stands in the way
+constexpr std::uint64_t kRightAtOnce = 64 << 10;  // bytes behind a join in which nothing may be wrong
+constexpr std::size_t kBehindIt = 2000;           // clusters behind the first such that are looked at
+constexpr std::size_t kNearWalk = 512;            // clusters behind a join that are looked at first
+constexpr std::size_t kMostPassable = 6;          // candidates that are gone on with though they got less far
 constexpr std::uint64_t kLongestWant = 4 << 20;
 
 class WalkJoiner {
@@ -54,6 +54,8 @@ class WalkJoiner {
     // Where something is wrong behind the first of these states, once the records that were passed by their
     // lengths are looked into; UINT64_MAX: nowhere.
     std::uint64_t whereItShows(const std::deque<State>& states);
+    // From a border near to where something shows.
+    bool goOnNear(const std::deque<State>& states, std::uint64_t shows, std::uint64_t end);
     bool goOn(const State& state, std::uint64_t cut, std::uint64_t broken, Reach reach);
     std::vector<std::uint64_t> cutsNear(std::uint64_t broken, std::uint64_t end);
     bool textBegins(std::uint64_t cut);
@@ -186,8 +188,14 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     const auto broken = measure->sound() ? length() : measure->reached();
     if (static_cast<int>(places_.size()) >= limits_.pieces || tired()) return false;
     // A way that stumbles at once is none.
-    if (joinAt > 0 && broken < joinAt + std::min(kAtOnce, 2 * std::uint64_t{pool_.cluster()})) return false;
-    const auto shows = std::min(broken, whereItShows(states));
+    if (joinAt > 0 && broken < joinAt + std::min(kRightAtOnce, 2 * std::uint64_t{pool_.cluster()}))
+        return false;
+    const auto closely = whereItShows(states);
+    if (measure->closeLookIsSure()) return goOnNear(states, std::min(broken, closely), end);
+    return goOnNear(states, broken, end) || (closely < broken && !tired() && goOnNear(states, closely, end));
+}
+
+bool WalkJoiner::goOnNear(const std::deque<State>& states, std::uint64_t shows, std::uint64_t end) {
     const auto cuts = cutsNear(shows, end);
     // Gaps are short mostly: what is near is tried behind every cut before anything that is far.
     for (const auto reach : {Reach{0, kNearWalk}, Reach{kNearWalk, SIZE_MAX}}) {
@@ -203,7 +211,7 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
 }
 
 std::uint64_t WalkJoiner::whereItShows(const std::deque<State>& states) {
-    if (states.empty() || !states.front().measure->closeLookIsSure()) return UINT64_MAX;
+    if (states.empty()) return UINT64_MAX;
     const auto kept = places_;
     const auto measure = states.front().measure->clone();
     measure->lookClosely(true);

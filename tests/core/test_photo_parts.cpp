@@ -1,8 +1,10 @@
 // Small parts of the photo formats, each against what an encoder made for the test says is there.
+#include <algorithm>
 #include <map>
 #include <QTest>
 
 #include "formats/jpeg/lender.h"
+#include "formats/photo/area_check.h"
 #include "formats/photo/gif_pixels.h"
 #include "formats/photo/tiff_layout.h"
 #include "rebuild/block_start.h"
@@ -162,6 +164,16 @@ std::size_t codedFrom(const Buffer& photo) {
         at += 2 + length;
     }
     return photo.size();
+}
+
+// Where the sensor data of a raw file lie.
+tiff::Area sensorOf(const Buffer& file) {
+    tiff::Layout layout;
+    while (const auto want = layout.want()) layout.give(slice(file, want->offset, want->length));
+    for (const auto& area : layout.areas()) {
+        if (area.nikon) return area;
+    }
+    return {};
 }
 
 }  // namespace
@@ -346,6 +358,79 @@ class TestPhotoParts : public QObject {
     }
 
     // The coded data of photos among text, blanks and noise, without what stood in front of them.
+    // Sensor data in coded differences, with and without losses: to the end in any portions, a copy goes on
+    // as the original does.
+    void codedDifferencesAreFollowed_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"lossless.nef", "lossy.nef", "other.nef"})
+            QTest::newRow(name) << QString(name);
+    }
+    void codedDifferencesAreFollowed() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        const auto area = sensorOf(file);
+        QVERIFY(area.coding == tiff::Area::Coding::Nikon);
+        const auto data = slice(file, area.range.offset, area.range.length);
+        for (const std::size_t portion : {std::size_t{65536}, std::size_t{4096}, std::size_t{777}}) {
+            tiff::AreaCheck check(area);
+            for (std::size_t at = 0; at < data.size(); at += portion) {
+                if (at / portion == 20) check = tiff::AreaCheck(check);
+                check.give(slice(data, at, portion), at + portion >= data.size());
+            }
+            QVERIFY2(check.why().empty(), check.why().c_str());
+            QCOMPARE(check.taken(), std::uint64_t{data.size()});
+        }
+        // Cut, or with more behind it than writers fill up with.
+        tiff::AreaCheck cut(area), longer(area);
+        cut.give(data.first(data.size() - 2000), true);
+        QVERIFY(!cut.why().empty());
+        Buffer more(data.begin(), data.end());
+        more.resize(more.size() + 5000, 0x11);
+        longer.give(more, true);
+        QVERIFY(!longer.why().empty());
+    }
+    // Noise soon leaves what samples can be; another photo's data do not, but its rows have nothing to do
+    // with those above, which a close look notices at once.
+    void foreignDifferencesAreNoticed() {
+        constexpr std::size_t kPlace = 300000;
+        const auto file = mediaFile(QStringLiteral("lossless.nef"));
+        const auto other = mediaFile(QStringLiteral("other.nef"));
+        const auto area = sensorOf(file);
+        const auto foreignArea = sensorOf(other);
+        const auto data = slice(file, area.range.offset, area.range.length);
+        const auto foreign = slice(other, foreignArea.range.offset, foreignArea.range.length);
+        const auto followed = [&](Bytes behind, bool closely) {
+            tiff::AreaCheck check(area);
+            check.give(data.first(kPlace), false);
+            check.lookClosely(closely);
+            check.give(behind, false);
+            return check;
+        };
+        for (unsigned round = 0; round < 20; ++round) {
+            const auto noise = followed(randomBytes(100000, round), false);
+            QVERIFY(!noise.why().empty());
+            QVERIFY(noise.taken() >= kPlace - 4000 && noise.taken() < kPlace + 60000);
+            const auto another = followed(slice(foreign, 100000 + 20000 * round, 100000), true);
+            QVERIFY(!another.why().empty());
+            QVERIFY2(another.taken() < kPlace + 20000, qPrintable(QString::number(another.taken())));
+        }
+        const auto own = followed(data.subspan(kPlace, 200000), true);
+        QVERIFY2(own.why().empty(), own.why().c_str());
+    }
+    // A maker's note that is damaged says nothing, and one of samples that are stored in another way.
+    void whatIsNotStatedIsNotFollowed() {
+        const auto file = mediaFile(QStringLiteral("lossless.nef"));
+        const auto at = std::search(file.begin(), file.end(), std::begin("Nikon"), std::begin("Nikon") + 5);
+        const Bytes note = Bytes(file).subspan(static_cast<std::size_t>(at - file.begin()), 400);
+        QVERIFY(tiff::readNikonCoding(note, 900, 600, 14));
+        QVERIFY(!tiff::readNikonCoding(note, 900, 600, 16));
+        for (std::size_t length = 0; length < 60; ++length)
+            QVERIFY(!tiff::readNikonCoding(note.first(length), 900, 600, 14));
+        Buffer plain(note.begin(), note.end());
+        // The first entry's value: samples as they are.
+        plain[10 + 8 + 2 + 9] = 2;
+        QVERIFY(!tiff::readNikonCoding(plain, 900, 600, 14));
+    }
     void runsOfCodedDataAreFound() {
         constexpr std::size_t step = 4096;
         Buffer card(8 * step, 0);

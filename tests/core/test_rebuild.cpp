@@ -123,6 +123,7 @@ class TestRebuild : public QObject {
         addPair("lossless.dng", "picture.png");
         addPair("tiles.dng", "lossless.flac");
         addPair("lossless.nef", "lossy.nef");
+        addPair("lossless.nef", "other.nef");
     }
     void recordsLeadOn() {
         QFETCH(QString, one);

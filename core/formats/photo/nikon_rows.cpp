@@ -32,7 +32,7 @@ constexpr std::size_t kSplitAt = 562;  // in what is said of the coding
 constexpr std::uint16_t kWay = 0x93, kCodingFacts = 0x96;
 constexpr int kRaised = 16;             // samples behind the split may be so far below zero
 constexpr std::uint32_t kFewRows = 16;  // what goes wrong in those is not understood
-constexpr std::uint64_t kMostBehind = 1024;
+constexpr std::uint64_t kMostBehindRows = 1024;
 constexpr std::size_t kCodeBytes = 4;
 
 }  // namespace
@@ -115,7 +115,7 @@ NikonRows::State NikonRows::feed(Bytes bytes, bool last) {
     } else if (state_ == State::Ended) {
         behind_ += bytes.size();
     }
-    if (state_ == State::Ended && last && behind_ > kMostBehind)
+    if (state_ == State::Ended && last && behind_ > kMostBehindRows)
         broken(offset_, "the picture ends before its data do");
     return state_;
 }
