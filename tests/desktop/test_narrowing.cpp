@@ -26,8 +26,8 @@ class TestNarrowing : public QObject {
         };
         only(Kind::Photo);
         std::size_t photos = 1;  // the damaged one
-        for (const auto* pattern :
-             {"*.jpg", "*.png", "*.gif", "*.bmp", "*.tif", "*.webp", "*.heic", "*.avif", "*.dng", "*.jxl"})
+        for (const auto* pattern : {"*.jpg", "*.png", "*.gif", "*.bmp", "*.tif", "*.webp", "*.heic", "*.avif",
+                                    "*.dng", "*.nef", "*.jxl"})
             photos += static_cast<std::size_t>(mediaNames(QString::fromLatin1(pattern)).size());
         QCOMPARE(sheet.shown(), photos);
         for (const auto each : {Kind::Video, Kind::Audio, Kind::Other})
