@@ -190,9 +190,13 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     // A way that stumbles at once is none.
     if (joinAt > 0 && broken < joinAt + std::min(kRightAtOnce, 2 * std::uint64_t{pool_.cluster()}))
         return false;
+    // Where a close look may be wrong, too, it is only asked when nothing goes on from what is sure.
+    const bool sure = measure->closeLookIsSure();
+    if (!sure && goOnNear(states, broken, end)) return true;
+    if (tired()) return false;
     const auto closely = whereItShows(states);
-    if (measure->closeLookIsSure()) return goOnNear(states, std::min(broken, closely), end);
-    return goOnNear(states, broken, end) || (closely < broken && !tired() && goOnNear(states, closely, end));
+    if (!sure && closely >= broken) return false;
+    return goOnNear(states, std::min(broken, closely), end);
 }
 
 bool WalkJoiner::goOnNear(const std::deque<State>& states, std::uint64_t shows, std::uint64_t end) {

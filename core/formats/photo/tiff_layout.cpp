@@ -122,7 +122,7 @@ void Layout::phaseOne(Bytes bytes) {
         const auto at = kPhaseOneAt + std::uint64_t{reader.u32()};
         if (length <= 4) continue;
         end_ = std::max(end_, at + length);
-        if (tag == kPhaseOneSensor) addArea({at, length}, Area::Coding::Unknown);
+        if (tag == kPhaseOneSensor) addArea({{at, length}, Area::Coding::Unknown});
     }
 }
 
@@ -158,7 +158,7 @@ void Layout::entry(ByteReader& reader, std::size_t image) {
     const std::uint64_t at = ByteReader(value, endian_).u32();
     if (elsewhere) end_ = std::max(end_, at + length);
     const bool panasonic = startsWith(slice(head_, 2, 1), "U");
-    if (tag == kPanasonicPreview && elsewhere && panasonic) addArea({at, length}, Area::Coding::Preview);
+    if (tag == kPanasonicPreview && elsewhere && panasonic) addArea({{at, length}, Area::Coding::Preview});
     const bool single = tag == kExif || tag == kGps;
     const bool sensor = panasonic && (tag == kPanasonicWidth || tag == kPanasonicHeight ||
                                       tag == kPanasonicBits || tag == kPanasonicVersion);
@@ -258,15 +258,14 @@ void Layout::settle() {
             // Sensors give more than the white level, up to what their bits hold.
             const auto most =
                 image.white > 0 && image.white < 0x8000 ? std::bit_ceil(image.white + 1) - 1 : UINT32_MAX;
-            addArea({at, length}, codingOf(image, length, name), most);
-            if (areas_.empty() || areas_.back().coding != Area::Coding::Unknown || pairs != 1) continue;
-            auto& area = areas_.back();
-            area.nikon = nikonCodingOf(image);
+            Area area{{at, length}, codingOf(image, length, name), most};
+            if (area.coding == Area::Coding::Unknown && pairs == 1) area.nikon = nikonCodingOf(image);
             if (area.nikon) area.coding = Area::Coding::Nikon;
+            addArea(std::move(area));
         }
         if (image.jpegLength > 0)
-            addArea({image.jpegAt, image.jpegLength},
-                    name == "tiff" ? Area::Coding::Old : Area::Coding::Preview);
+            addArea({{image.jpegAt, image.jpegLength},
+                     name == "tiff" ? Area::Coding::Old : Area::Coding::Preview});
     }
     std::sort(areas_.begin(), areas_.end(),
               [](const Area& a, const Area& b) { return a.range.offset < b.range.offset; });
@@ -296,11 +295,11 @@ void Layout::settlePadding() {
     }
 }
 
-void Layout::addArea(ByteRange range, Area::Coding coding, std::uint32_t most) {
-    if (range.length == 0) return;
+void Layout::addArea(Area area) {
+    if (area.range.length == 0) return;
     any_ = true;
-    end_ = std::max(end_, range.end());
-    areas_.push_back({range, coding, most});
+    end_ = std::max(end_, area.range.end());
+    areas_.push_back(std::move(area));
 }
 
 Area::Coding Layout::codingOf(const Image& image, std::uint64_t length, const std::string& format) const {

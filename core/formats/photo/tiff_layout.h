@@ -81,7 +81,7 @@ class Layout {
     void follow(std::uint64_t at);
     void settle();
     void settlePadding();
-    void addArea(ByteRange range, Area::Coding coding, std::uint32_t most = UINT32_MAX);
+    void addArea(Area area);
     Area::Coding codingOf(const Image& image, std::uint64_t length, const std::string& format) const;
     std::shared_ptr<const NikonCoding> nikonCodingOf(const Image& image) const;
     const Image& largest() const;

@@ -63,7 +63,7 @@ class Frame {
     std::vector<Neighbour> above_;
     MotionField motion_;
     std::vector<BoolDecoder> data_;
-    bool segmentMap_ = false, maySkip_ = false, forOthers_ = true;
+    bool segmentMap_ = false, maySkip_ = false;
     std::array<std::uint32_t, 3> segmentChances_{255, 255, 255};
     std::uint32_t skipChance_ = 0;
     std::uint32_t insideChance_ = 0, lastChance_ = 0, goldenChance_ = 0;
@@ -297,13 +297,13 @@ std::optional<FrameFault> Frame::follow() {
         if (head_.flag()) head_.number(5);
     }
     if (!key_) references();
-    forOthers_ = head_.flag();
+    const bool forOthers = head_.flag();
     const auto before = kept_;
     if (!key_) head_.flag();
     chances();
     if (!key_) modeChances();
     const auto fault = macroblocks();
-    if (!forOthers_) kept_ = before;
+    if (!forOthers) kept_ = before;
     return fault;
 }
 

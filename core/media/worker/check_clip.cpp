@@ -478,10 +478,7 @@ Message Checker::run() {
 // Of a moving photo.
 void lookAtFurtherFrames(CardView& card, const Message& request, const SignOfLife& alive, Message& report) {
     PieceReader reader(card, piecesOf(request));
-    if (reader.size() > limits::kLargestPhoto) return;
-    std::vector<std::uint8_t> file(static_cast<std::size_t>(reader.size()));
-    reader.read(0, file);
-    const auto broken = brokenFrameOf(file, alive);
+    const auto broken = brokenFrameOf(reader, alive);
     if (!broken) return;
     auto& head = report.head;
     head["errors"] = head.value("errors", 0) + 1;

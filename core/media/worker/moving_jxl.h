@@ -8,7 +8,7 @@
 namespace dreskel::media {
 
 // How much of the file was taken, from 0 to 1, when a frame of it did not decode; nothing when all do, or it
-// does not move.
-std::optional<double> brokenFrameOf(Bytes file, const SignOfLife& alive);
+// does not move. Of others only the beginning is read.
+std::optional<double> brokenFrameOf(PieceReader& file, const SignOfLife& alive);
 
 }  // namespace dreskel::media
