@@ -81,7 +81,7 @@ class TestFrames : public QObject {
         QFETCH(QString, name);
         const auto frames = framesOf(name);
         const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));
-        std::mt19937 random(static_cast<unsigned>(qHash(name, 7)));
+        std::mt19937 random(seedOf(name, 7));
         const auto check = checkFor(name);
         int tried = 0, unnoticed = 0;
         for (std::size_t i = 0; i < frames.size(); ++i) {

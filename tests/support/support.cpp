@@ -45,6 +45,13 @@ Buffer mediaFile(const QString& name) {
     return readFile(QFile::exists(media) ? media : QStringLiteral(DRESKEL_FIXTURES "/structures/") + name);
 }
 
+unsigned seedOf(const QString& name, unsigned purpose) {
+    auto letters = name.toUtf8();
+    letters.append(static_cast<char>(purpose));
+    std::seed_seq sequence(letters.begin(), letters.end());
+    return static_cast<unsigned>(std::mt19937(sequence)());
+}
+
 Buffer randomBytes(std::size_t count, unsigned seed) {
     // Eight at a time, as many tests ask for tens of megabytes.
     std::mt19937_64 random(seed);

@@ -27,6 +27,8 @@ QStringList mediaNames(const QString& pattern = QStringLiteral("*"));
 Buffer mediaFile(const QString& name);
 
 Buffer randomBytes(std::size_t count, unsigned seed);
+// To try a file with: the same on every machine, which qHash() is not.
+unsigned seedOf(const QString& name, unsigned purpose);
 
 // An image put together from files at cluster boundaries, with the truth known.
 class ImageBuilder {

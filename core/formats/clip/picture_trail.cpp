@@ -31,7 +31,9 @@ class SlicedTrail : public PictureTrail {
     };
 
     Outcome followFrom(Bytes sample, std::size_t same) {
-        while (!units_.empty() && units_.back().at > same) units_.pop_back();
+        // Checks share their blocks: only following a unit sets them to what they were in front of it.
+        const auto begins = [&](const Unit& unit) { return unit.at <= same && unit.at < sample.size(); };
+        while (!units_.empty() && !begins(units_.back())) units_.pop_back();
         if (units_.empty()) units_.push_back({0, start_, {}});
         auto check = units_.back().before;
         for (auto at = units_.back().at; at < sample.size();) {
