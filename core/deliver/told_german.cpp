@@ -171,6 +171,7 @@ std::span<const Told> germanForms() {
         {"it goes on from what is before it: its beginning was not found", "sie setzt fort, was vor ihr steht: ihr Anfang wurde nicht gefunden"},
         {"its beginning was not found; it plays from where it begins now", "ihr Anfang wurde nicht gefunden; sie spielt von da, wo sie jetzt beginnt"},
         {"it goes on with another fragment, which could not be read", "sie geht mit einem weiteren Fragment weiter, das nicht zu lesen war"},
+        {"other data lie in it", "darin stehen andere Daten"},
         {"other data lie in what it leaves blank", "in dem, was sie leer lässt, stehen andere Daten"},
         {"at byte %1 the sound jumps: what is there may belong to another recording", "bei Byte %1 springt der Ton: was dort steht, kann zu einer anderen Aufnahme gehören"},
         {"packets of it are foreign", "Pakete davon sind fremd"},

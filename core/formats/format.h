@@ -149,6 +149,9 @@ class Format {
     // Of a stream: where in these bytes, taken from anywhere inside of one, the first of its records begins
     // that others follow. Nothing when there is none, or when records do not tell.
     virtual std::optional<std::size_t> firstRecordIn(Bytes) const { return std::nullopt; }
+    // Of one whose records look like a beginning at any place: whether what stands just in front of one is
+    // the same stream's.
+    virtual bool goesOnFrom(Bytes /*before*/) const { return false; }
     virtual bool isStream() const { return false; }  // firstRecordIn() tells
     virtual std::unique_ptr<Measure> measure() const = 0;
 };

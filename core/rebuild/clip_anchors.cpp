@@ -31,7 +31,6 @@ class Finder {
 
     std::optional<ClusterMap> run() {
         witnesses_ = witnessesOf(index_);
-        if (witnesses_.empty()) return std::nullopt;
         fixEnds();
         if (liesInOnePiece()) return std::nullopt;
         follow();
@@ -68,11 +67,12 @@ class Finder {
     // with it is not that it lies in pieces.
     bool liesInOnePiece() {
         const bool indexThere = index_.places.size() == 1 && index_.box.offset == head_.start + head_.indexAt;
-        if (head_.indexInFront || !indexThere) return false;
+        // Without witnesses (sound alone) the ends are all there is.
+        if (head_.indexInFront || !indexThere) return head_.indexInFront && witnesses_.empty();
         const auto there = std::count_if(witnesses_.begin(), witnesses_.end(), [&](const Witness& witness) {
             return looks(witness, head_.start + clusterOf(witness) * cluster_) == Looks::Exact;
         });
-        return static_cast<std::size_t>(there) * 2 > witnesses_.size();
+        return static_cast<std::size_t>(there) * 2 >= witnesses_.size();
     }
 
     // What a sample looks like when its file cluster lies at `at`, and what follows it follows there.

@@ -59,7 +59,7 @@ struct Anchor {
 };
 
 // `length`: of the file. The first cluster is where the clip was found, the last ones are where its index is.
-// Nothing when no sample of it can be told, when it lies in one piece, or after `time` of processor time.
+// Nothing when nothing of it can be told, when it lies in one piece, or after `time` of processor time.
 std::optional<ClusterMap> findAnchors(CardView& card, const ClipHead& head, const LooseIndex& index,
                                       std::uint64_t length, const ClipPool& pool, const SamplePlaces& samples,
                                       std::chrono::milliseconds time, const Control& control);

@@ -185,7 +185,7 @@ std::optional<ClipTemplate> readTemplate(Bytes movie, std::string name) {
         const auto& known = (*samples)[number];
         TemplateTrack track;
         track.kind = known.kind;
-        track.coding = known.coding;
+        if (known.isFollowed()) track.coding = known.coding;
         track.lengthBytes = known.lengthBytes;
         track.settings = known.settings;
         readTrack(box->body, track);

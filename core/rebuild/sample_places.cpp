@@ -58,6 +58,12 @@ void SamplePlaces::list(const std::vector<std::shared_ptr<const LooseIndex>>& in
             if (track.coding == Coding::Other || track.lengthBytes > kMostLengthBytes) continue;
             pictures_ |= track.coding == Coding::MotionJpeg;
             chunks_ |= track.coding == Coding::RiffChunk;
+            av1_ |= track.coding == Coding::Av1;
+            const auto sameMark = [&](const isobmff::Mark& mark) {
+                return mark.word == track.mark.word && mark.mask == track.mark.mask;
+            };
+            if (track.coding == Coding::Marked && std::none_of(marks_.begin(), marks_.end(), sameMark))
+                marks_.push_back(track.mark);
             const bool units = track.coding == Coding::Avc || track.coding == Coding::Hevc;
             for (const auto& sample : track.samples) {
                 if (sample.size <= kTellsNothing) continue;
@@ -91,6 +97,17 @@ void SamplePlaces::lookAt(Bytes window, std::size_t upTo, std::uint64_t at) {
     if (pictures_) {
         for (std::size_t p = 0; p < end; ++p) {
             if (word(window.data() + p) >> 8 == 0xffd8ff) match(window, p, at);
+        }
+    }
+    for (const auto& mark : marks_) {
+        const std::size_t behind = mark.behindSize ? 4 : 0;
+        for (std::size_t p = behind; p < end; ++p) {
+            if ((word(window.data() + p) & mark.mask) == mark.word) match(window, p - behind, at);
+        }
+    }
+    if (av1_) {
+        for (std::size_t p = 0; p < end; ++p) {
+            if (window[p] != 0 && (window[p] & 0x83U) == 0x02) match(window, p, at);
         }
     }
     if (!chunks_) return;

@@ -45,7 +45,8 @@ class SamplePlaces {
     std::vector<std::uint32_t> firstAt_;  // for each byte of a cluster, in sought_; one more behind
     // What the first bytes of any of them are like.
     std::vector<std::uint32_t> longest_;  // by the bytes of a unit's length: the longest sample
-    bool pictures_ = false, chunks_ = false;
+    bool pictures_ = false, chunks_ = false, av1_ = false;
+    std::vector<isobmff::Mark> marks_;
     std::unordered_map<const isobmff::Sample*, std::vector<std::uint64_t>> found_;
     std::unordered_set<std::uint64_t> taken_;
 };

@@ -85,7 +85,12 @@ bool isMiddleOf(const Finding& outer, const Finding& inner) {
 bool isForeign(const Finding& outer, const Finding& inner) {
     if (outer.evidence.holdsPhotos && inner.kind == Kind::Photo) return false;
     if (outer.evidence.condition == Condition::Whole) {
-        return inner.evidence.condition == Condition::Whole && startsInMedia(outer, inner);
+        // Among samples that any bytes are, so much of a file is one, and none of them.
+        constexpr std::uint64_t enough = 4096;
+        const bool sure =
+            inner.evidence.condition == Condition::Whole ||
+            (outer.evidence.notices != Notices::ForeignBytes && inner.evidence.proven >= enough);
+        return sure && startsInMedia(outer, inner);
     }
     if (isEnclosed(outer, inner) || isMiddleOf(outer, inner)) return false;
     // Photos hold other photos, no clips nor recordings, and nothing that reaches further than they do.

@@ -7,6 +7,7 @@
 #include "base/words.h"
 #include "formats/padding.h"
 #include "formats/registry.h"
+#include "formats/strange_blocks.h"
 #include "media/decoder_process.h"
 #include "media/thumbnail.h"
 
@@ -276,6 +277,8 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
         decode(measured, worker.preview, piecesOf(task), worker);
     }
     if (measured.condition == Condition::Whole) lookIntoPadding(task, worker);
+    if (measured.condition == Condition::Whole && measured.notices != Notices::ForeignBytes)
+        lookForStrangeBlocks(task, worker);
     if (measured.condition == Condition::Whole && goesOnFromBefore(task, worker))
         leaveUnproven(measured, "it goes on from what is before it: its beginning was not found");
     return std::nullopt;
@@ -287,7 +290,13 @@ bool Examiner::goesOnFromBefore(const Task& task, Worker& worker) {
     constexpr std::uint64_t back = 8 << 10, look = 64 << 10;  // bytes, and those behind its beginning
     const auto start = task.candidate.offset;
     const auto before = static_cast<std::size_t>(std::min(back, start - std::min(start, span_.offset)));
-    if (!task.format->isStream() || before == 0) return false;
+    if (before == 0) return false;
+    if (task.places.empty() && !task.format->isStream()) {
+        if (worker.buffer.size() < before) worker.buffer.resize(before);
+        const auto got = card_.read(start - before, MutableBytes(worker.buffer).first(before));
+        return got == before && task.format->goesOnFrom(Bytes(worker.buffer).first(before));
+    }
+    if (!task.format->isStream()) return false;
     if (!task.places.empty() && task.places.front().length < look) return false;
     if (worker.buffer.size() < before + look) worker.buffer.resize(before + look);
     const auto got = card_.read(start - before, MutableBytes(worker.buffer).first(before + look));
@@ -315,6 +324,25 @@ void Examiner::lookIntoPadding(Task& task, Worker& worker) {
         if (!foreign) continue;
         return leaveUnproven(measured,
                              "other data lie in what it leaves blank, at byte " + grouped(*foreign));
+    }
+}
+
+void Examiner::lookForStrangeBlocks(Task& task, Worker& worker) {
+    constexpr std::size_t portion = 1U << 20;
+    auto& measured = *task.walked;
+    PieceReader reader(card_, piecesOf(task));
+    if (worker.buffer.size() < portion) worker.buffer.resize(portion);
+    for (const auto& range : measured.mediaData) {
+        StrangeBlocks blocks(range.offset);
+        for (auto at = range.offset; at < range.end();) {
+            const auto length = static_cast<std::size_t>(std::min<std::uint64_t>(range.end() - at, portion));
+            const auto got = reader.read(at, MutableBytes(worker.buffer).first(length));
+            if (got == 0 || control_.stopped()) break;
+            blocks.add(Bytes(worker.buffer).first(got));
+            at += got;
+        }
+        if (const auto foreign = blocks.finish())
+            return leaveUnproven(measured, "other data lie in it, at byte " + grouped(*foreign));
     }
 }
 

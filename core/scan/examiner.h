@@ -82,6 +82,8 @@ class Examiner {
     // Nothing when the task is done; otherwise the position that the pass must reach first.
     std::optional<std::uint64_t> step(Task& task, Worker& worker, std::uint64_t frontier);
     void lookIntoPadding(Task& task, Worker& worker);
+    // Where nothing in the coding shows that bytes are foreign; see formats/strange_blocks.h.
+    void lookForStrangeBlocks(Task& task, Worker& worker);
     bool goesOnFromBefore(const Task& task, Worker& worker);
     void decode(Measured& measured, Preview& preview, std::vector<Piece> pieces, Worker& worker);
     bool wanted(const Measured& measured) const;

@@ -80,6 +80,24 @@ class TestClaims : public QObject {
         QVERIFY(!insideOf(Condition::Partial, Kind::Photo, {8192, 2 << 20}));
         QVERIFY(insideOf(Condition::Whole, Kind::Audio, early));
     }
+    // Bytes that decode whatever they are do not hide a file that is only there in part.
+    void plainSamplesHideNothing() {
+        const auto insideOf = [&](Notices notices, std::uint64_t proven) {
+            Claims claims(*card_);
+            auto sound = file(1, Kind::Audio, {0, 1 << 20}, Condition::Whole);
+            sound.evidence.notices = notices;
+            claims.add(sound);
+            claims.add(file(2, Kind::Photo, {65536, 1 << 18}, Condition::Partial, proven));
+            claims.settle();
+            noByteTwice(claims);
+            const auto& all = claims.all();
+            return all.at(2).inside.has_value() && all.at(1).condition == Condition::Whole;
+        };
+        QVERIFY(insideOf(Notices::ForeignBytes, 60000));
+        QVERIFY(!insideOf(Notices::ForeignKinds, 60000));
+        QVERIFY(!insideOf(Notices::Nothing, 60000));
+        QVERIFY(insideOf(Notices::ForeignKinds, 200));
+    }
     void sidecarsAreTiedToTheirFiles() {
         std::map<std::int64_t, Finding> files;
         const auto add = [&](Kind kind, const char* format, const char* name, std::uint64_t at) -> Finding& {

@@ -382,8 +382,7 @@ class TestClipParts : public QObject {
                 ++looked;
             }
         }
-        // Of MPEG-4 Visual nothing tells where a sample begins.
-        QCOMPARE(looked > 0, name != QLatin1String("simple.mp4"));
+        QVERIFY(looked > 0);
     }
 };
 

@@ -248,7 +248,7 @@ class TestPictures : public QObject {
         for (const auto& sample : samples) {
             const auto trail = pictureTrail(coding, {}, 4);
             auto kept = sample;  // is bent further and further, and sometimes right again
-            for (int round = 0; round < 24; ++round) {
+            for (int round = 0; round < 12; ++round) {
                 const auto at = random() % kept.size();
                 const auto count = std::min<std::size_t>(kept.size() - at, 1 + random() % 3000);
                 const auto& other = samples[random() % samples.size()];

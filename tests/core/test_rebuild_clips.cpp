@@ -89,6 +89,19 @@ class TestRebuildClips : public QObject {
             << Runs{{kLast, 30}, {QString(), 2}, {kLast, 34}, {kPhoto, -1}, {kLast, -1}};
         QTest::newRow("the index of HEVC in two pieces itself")
             << Runs{{kPhoto, -1}, {kHevc, 32}, {QString(), 5}, {kHevc, -1}};
+        // Their pictures begin with a mark; each piece holds the beginning of some.
+        const std::pair<const char*, int> marked[] = {{"phone.3gp", 7},
+                                                      {"simple.mp4", 30},
+                                                      {"av1.mp4", 7},
+                                                      {"frames.mov", 25},
+                                                      {"start-codes.mov", 25}};
+        for (const auto& [name, clusters] : marked) {
+            const auto clip = QString::fromLatin1(name);
+            QTest::newRow(name) << Runs{
+                {clip, clusters}, {QString(), 3}, {clip, clusters}, {kPhoto, -1}, {clip, -1}};
+        }
+        const auto voice = QStringLiteral("music.m4a");
+        QTest::newRow("sound alone") << Runs{{voice, 6}, {kPhoto, -1}, {voice, -1}};
         QTest::newRow("index in front")
             << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
     }

@@ -8,6 +8,7 @@
 #include "formats/exif.h"
 #include "formats/jpeg/dc_picture.h"
 #include "formats/padding.h"
+#include "formats/strange_blocks.h"
 #include "formats/tiff.h"
 #include "rebuild/box_writer.h"
 #include "rebuild/carrying.h"
@@ -388,6 +389,47 @@ class TestSmallParts : public QObject {
             std::fill_n(other.begin() + inside, std::min(length, std::ssize(other) - inside),
                         std::uint8_t{0xe5});
             QVERIFY(foreignInPadding(other, from));
+        }
+    }
+    void clustersThatAreNoSamplesAreTold() {
+        std::mt19937 random(12);
+        const auto strange = [](const Buffer& samples, std::uint64_t from, std::size_t portion) {
+            StrangeBlocks blocks(from);
+            for (std::size_t at = 0; at < samples.size(); at += portion)
+                blocks.add(slice(samples, at, std::min(portion, samples.size() - at)));
+            return blocks.finish();
+        };
+        using At = std::optional<std::uint64_t>;
+        for (int i = 0; i < 200; ++i) {
+            const std::uint64_t from = random() % 9000;
+            const std::size_t portion = 1 + random() % 20000;
+            Buffer samples(60000);
+            for (auto& sample : samples) sample = static_cast<std::uint8_t>(40 + random() % 80);
+            QCOMPARE(strange(samples, from, portion), At());
+            // What is black or white in a picture begins and ends anywhere.
+            const std::uint8_t value = i % 2 == 0 ? 0 : 0xff;
+            auto dark = samples;
+            const auto row = 4100 + random() % 4000;
+            if ((from + row) % 4096 != 0) {
+                std::fill(dark.begin() + static_cast<std::ptrdiff_t>(row), dark.end() - 9, value);
+                QCOMPARE(strange(dark, from, portion), At());
+                std::fill(dark.end() - 9, dark.end(), value);
+                QCOMPARE(strange(dark, from, portion), At());
+            }
+            // Clusters of the card do not: some of them, and all that are left.
+            const auto border = (from / 4096 + 1 + random() % 4) * 4096;
+            const auto inside = static_cast<std::ptrdiff_t>(border - from);
+            auto blank = samples;
+            std::fill_n(blank.begin() + inside, 4096 * (1 + random() % 3), value);
+            QCOMPARE(strange(blank, from, portion), At(border));
+            std::fill(blank.begin() + inside, blank.end(), value);
+            QCOMPARE(strange(blank, from, portion), At(border));
+            auto written = samples;
+            const std::string line = "The sluice was opened at seven, and the wheel began to turn.\n";
+            for (std::ptrdiff_t k = 0; k < 4096; ++k)
+                written[static_cast<std::size_t>(inside + k)] =
+                    static_cast<std::uint8_t>(line[static_cast<std::size_t>(k) % line.size()]);
+            QCOMPARE(strange(written, from, portion), At(border));
         }
     }
     void textIsToldFromCodedData() {

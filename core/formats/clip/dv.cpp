@@ -71,12 +71,29 @@ class DvWalk : public Walk {
     std::size_t frames_ = 0;
 };
 
+class DvFormat : public PlainFormat {
+  public:
+    DvFormat()
+        : PlainFormat(
+              "dv", {{"dv", Kind::Video, "dv"}},
+              [](Bytes head) { return isHeaderBlock(head, 0) && isSubcode(head); }, makeMeasure<DvWalk>,
+              true) {}
+    // The last two blocks of a frame's last sequence, which are of the picture.
+    bool goesOnFrom(Bytes before) const override {
+        if (before.size() < 2 * kDifBlock) return false;
+        const auto last = before.last(2 * kDifBlock);
+        const auto isLast = [&](Bytes block, unsigned number) {
+            const unsigned sequence = block[1] >> 4;
+            return block[0] >> 5 == 4 && (sequence == 9 || sequence == 11) && block[2] == number;
+        };
+        return isLast(last.first(kDifBlock), 133) && isLast(last.last(kDifBlock), 134);
+    }
+};
+
 }  // namespace
 
 const Format& dvFormat() {
-    static const PlainFormat format(
-        "dv", {{"dv", Kind::Video, "dv"}},
-        [](Bytes head) { return isHeaderBlock(head, 0) && isSubcode(head); }, makeMeasure<DvWalk>, true);
+    static const DvFormat format;
     return format;
 }
 

@@ -18,6 +18,25 @@ void readSettings(Bytes entry, std::uint32_t configuration, std::size_t place, S
     track.settings.assign(box->body.begin(), box->body.end());
 }
 
+// Of the codings whose pictures begin with one: start codes (ISO/IEC 13818-2 and 14496-2), the picture start
+// code of H.263 (5.1.1), the frame headers of SMPTE RDD 36 (5.1), ST 2019-1 and IEC 61834-2.
+std::optional<Mark> markOf(std::uint32_t entry) {
+    constexpr Mark startCode{0x00000100, 0xffffff00}, h263{0x00008000, 0xfffffc00},
+        proRes{fourCc("icpf"), 0xffffffff, true}, vc3{0x00000280, 0xffffffff}, dv{0x1f07003f, 0xffffff7f};
+    if (entry == fourCc("mp4v") || entry == fourCc("m2v1") || entry == fourCc("mpg2")) return startCode;
+    if (entry == fourCc("s263") || entry == fourCc("h263")) return h263;
+    if (entry == fourCc("AVdn") || entry == fourCc("AVdh")) return vc3;
+    // The rest have names by rate and size that begin alike.
+    switch (entry >> 16) {
+        case fourCc("ap..") >> 16: return proRes;
+        case fourCc("dv..") >> 16: return dv;
+        case fourCc("xd..") >> 16:
+        case fourCc("hd..") >> 16:
+        case fourCc("mx..") >> 16: return startCode;
+        default: return std::nullopt;
+    }
+}
+
 void readCoding(Bytes table, SampleTrack& track) {
     const auto description = findBox(table, fourCc("stsd"));
     if (!description) return;
@@ -32,6 +51,11 @@ void readCoding(Bytes table, SampleTrack& track) {
         readSettings(entry->body, fourCc("hvcC"), 21, track);
     } else if (entry->type == fourCc("jpeg") || entry->type == fourCc("mjpg")) {
         track.coding = SampleTrack::Coding::MotionJpeg;
+    } else if (entry->type == fourCc("av01")) {
+        track.coding = SampleTrack::Coding::Av1;
+    } else if (const auto mark = markOf(entry->type)) {
+        track.coding = SampleTrack::Coding::Marked;
+        track.mark = *mark;
     }
 }
 

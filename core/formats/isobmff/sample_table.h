@@ -17,10 +17,29 @@ struct Sample {
     std::uint32_t tag = 0;     // of a RIFF chunk: its name; the sample is then the chunk with its header
 };
 
+// What each coded picture begins with.
+struct Mark {
+    std::uint32_t word = 0, mask = 0;  // of its first four bytes, or of those behind its size
+    bool behindSize = false;           // four bytes that count the whole sample stand in front
+
+    bool isAt(Bytes head, std::uint32_t size) const {
+        ByteReader reader(head);
+        const bool fits = !behindSize || reader.u32() == size;
+        return (reader.u32() & mask) == word && fits && reader.ok();
+    }
+};
+
 struct SampleTrack {
-    enum class Coding { Avc, Hevc, MotionJpeg, RiffChunk, Other };
+    // Whether its pictures are followed in data that no index is known of.
+    bool isFollowed() const {
+        return coding == Coding::Avc || coding == Coding::Hevc || coding == Coding::MotionJpeg;
+    }
+
+    // Marked: each sample begins with the same mark. Av1: with units that say how long they are.
+    enum class Coding { Avc, Hevc, MotionJpeg, RiffChunk, Marked, Av1, Other };
     TrackKind kind = TrackKind::Other;
     Coding coding = Coding::Other;
+    Mark mark;                           // with Marked
     unsigned lengthBytes = 4;            // of a NAL unit's length, with Avc and Hevc
     std::vector<std::uint8_t> settings;  // the decoder's, with Avc and Hevc (avcC, hvcC)
     std::vector<Sample> samples;
@@ -32,6 +51,34 @@ std::optional<std::vector<SampleTrack>> readSamples(Bytes body);
 
 // What the bytes where a sample should begin say.
 enum class Looks { Foreign, Begins, Exact };
+
+// AV1 Bitstream & Decoding Process Specification, 5.3: units with their lengths, the last of which may be
+// without.
+template <class ReadAt>
+Looks looksLikeAv1(const Sample& sample, ReadAt&& at) {
+    constexpr int kMostUnits = 256;
+    constexpr std::uint8_t kForbidden = 0x81, kExtended = 0x04, kHasSize = 0x02;
+    std::uint64_t p = 0;
+    for (int unit = 0; unit < kMostUnits && p < sample.size; ++unit) {
+        const auto wrong = p == 0 ? Looks::Foreign : Looks::Begins;
+        const auto head = at(p, 10);
+        if (head.empty()) return wrong;
+        const unsigned type = head[0] >> 3;
+        const bool known = (type >= 1 && type <= 8) || type == 15;
+        if ((head[0] & kForbidden) != 0 || !known) return wrong;
+        std::size_t next = (head[0] & kExtended) != 0 ? 2 : 1;
+        if ((head[0] & kHasSize) == 0) return p == 0 ? Looks::Foreign : Looks::Exact;
+        std::uint64_t length = 0;
+        for (unsigned shift = 0;; shift += 7) {
+            if (next >= head.size() || shift > 28) return wrong;
+            length |= std::uint64_t{head[next] & 0x7fU} << shift;
+            if ((head[next++] & 0x80U) == 0) break;
+        }
+        if (p + next + length > sample.size) return wrong;
+        p += next + length;
+    }
+    return p == sample.size ? Looks::Exact : Looks::Begins;
+}
 
 // `at(p, n)` gives n bytes at p bytes behind the sample's beginning, fewer where there are none. Exact: its
 // units fill it to the last byte; Begins: the first does not contradict, what follows it does.
@@ -49,6 +96,9 @@ Looks looksLikeSample(const SampleTrack& track, const Sample& sample, ReadAt&& a
         return reader.ok() && same ? Looks::Exact : Looks::Foreign;
     }
     if (track.coding == SampleTrack::Coding::Other) return Looks::Foreign;
+    if (track.coding == SampleTrack::Coding::Marked)
+        return track.mark.isAt(at(0, 8), sample.size) ? Looks::Exact : Looks::Foreign;
+    if (track.coding == SampleTrack::Coding::Av1) return looksLikeAv1(sample, at);
     constexpr int kMostUnits = 256;
     std::uint64_t p = 0;
     for (int unit = 0; unit < kMostUnits && p < sample.size; ++unit) {

@@ -192,7 +192,8 @@ void WavMeasure::broadcast(Bytes body) {
     const auto date = reader.text(10);
     const auto time = reader.text(8);
     if (!reader.ok() || date.size() != 10 || time.size() != 8) return;
-    auto iso = date + "T" + time;
+    auto iso = date;
+    iso.append("T").append(time);
     for (const std::size_t at : {4U, 7U}) iso[at] = '-';
     for (const std::size_t at : {13U, 16U}) iso[at] = ':';
     const auto digits =
