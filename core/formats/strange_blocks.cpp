@@ -53,7 +53,8 @@ void StrangeBlocks::look(Bytes block) {
     before_ = block.back();
 }
 
-std::optional<std::uint64_t> StrangeBlocks::finish() {
+std::optional<std::uint64_t> StrangeBlocks::finish(bool more) {
+    if (more) return found_;
     const auto at = next_ - block_.size();
     if (block_.empty()) {
         if (run_) found(run_->at);

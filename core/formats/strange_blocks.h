@@ -16,7 +16,8 @@ class StrangeBlocks {
     // The next of them, in any portions.
     void add(Bytes bytes);
     // Once all are there: the byte of the file with which the first of those clusters begins.
-    std::optional<std::uint64_t> finish();
+    // `more`: the file goes on with others elsewhere, so that its end is none of the samples'.
+    std::optional<std::uint64_t> finish(bool more = false);
 
   private:
     static constexpr std::size_t kBlock = 4096;  // bytes; clusters are a multiple of it, but for tiny cards'

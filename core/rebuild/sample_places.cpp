@@ -101,8 +101,8 @@ void SamplePlaces::lookAt(Bytes window, std::size_t upTo, std::uint64_t at) {
     }
     for (const auto& mark : marks_) {
         const std::size_t behind = mark.behindSize ? 4 : 0;
-        for (std::size_t p = behind; p < end; ++p) {
-            if ((word(window.data() + p) & mark.mask) == mark.word) match(window, p - behind, at);
+        for (std::size_t p = 0; p < end && p + behind + 4 <= window.size(); ++p) {
+            if ((word(window.data() + p + behind) & mark.mask) == mark.word) match(window, p, at);
         }
     }
     if (av1_) {

@@ -341,7 +341,7 @@ void Examiner::lookForStrangeBlocks(Task& task, Worker& worker) {
             blocks.add(Bytes(worker.buffer).first(got));
             at += got;
         }
-        if (const auto foreign = blocks.finish())
+        if (const auto foreign = blocks.finish(&range != &measured.mediaData.back()))
             return leaveUnproven(measured, "other data lie in it, at byte " + grouped(*foreign));
     }
 }
