@@ -68,11 +68,12 @@ class Finder {
     bool liesInOnePiece() {
         const bool indexThere = index_.places.size() == 1 && index_.box.offset == head_.start + head_.indexAt;
         // Without witnesses (sound alone) the ends are all there is.
-        if (head_.indexInFront || !indexThere) return head_.indexInFront && witnesses_.empty();
+        if (witnesses_.empty()) return head_.indexInFront || indexThere;
+        if (head_.indexInFront || !indexThere) return false;
         const auto there = std::count_if(witnesses_.begin(), witnesses_.end(), [&](const Witness& witness) {
             return looks(witness, head_.start + clusterOf(witness) * cluster_) == Looks::Exact;
         });
-        return static_cast<std::size_t>(there) * 2 >= witnesses_.size();
+        return static_cast<std::size_t>(there) * 2 > witnesses_.size();
     }
 
     // What a sample looks like when its file cluster lies at `at`, and what follows it follows there.

@@ -290,6 +290,7 @@ bool Examiner::goesOnFromBefore(const Task& task, Worker& worker) {
     constexpr std::uint64_t back = 8 << 10, look = 64 << 10;  // bytes, and those behind its beginning
     const auto start = task.candidate.offset;
     const auto before = static_cast<std::size_t>(std::min(back, start - std::min(start, span_.offset)));
+    if (!task.format->runsOn() && !task.format->isStream()) return false;
     if (before == 0) return false;
     if (task.places.empty() && !task.format->isStream()) {
         if (worker.buffer.size() < before) worker.buffer.resize(before);
