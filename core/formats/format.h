@@ -13,6 +13,7 @@
 
 #include "base/bytes.h"
 #include "base/words.h"
+#include "formats/plain_samples.h"
 
 namespace dreskel {
 
@@ -76,6 +77,8 @@ struct Measured {
     std::vector<ByteRange> enclosed;
     // What it says holds nothing; see formats/padding.h.
     std::vector<ByteRange> padding;
+    // How its samples lie, where they are stored as they are and are most of it.
+    std::shared_ptr<const PlainSamples> samples;
 };
 
 // The walk over one candidate. Driven by its owner, from one thread: while want() gives something, the bytes

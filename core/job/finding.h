@@ -23,6 +23,7 @@ struct Evidence {
     std::vector<ByteRange> mediaData, enclosed;
     bool holdsPhotos = false;
     Notices notices = Notices::ForeignBytes;
+    bool plainSamples = false;  // see formats/plain_samples.h
     // Where it lies when it is known to be in pieces; `range` then reaches from the first byte of them to the
     // last. Empty for a file in one piece.
     std::vector<ByteRange> places;

@@ -109,6 +109,7 @@ std::string recordOf(const Finding& finding) {
                           {"enclosed", rangesToJson(evidence.enclosed)},
                           {"holds_photos", evidence.holdsPhotos},
                           {"notices", static_cast<int>(evidence.notices)},
+                          {"plain", evidence.plainSamples},
                           {"decided", evidence.decided},
                           {"places", rangesToJson(evidence.places)}};
     return jsonText(record);
@@ -172,6 +173,7 @@ std::optional<Finding> findingFrom(const std::string& text) {
         evidence.holdsPhotos = claim.value("holds_photos", false);
         evidence.decided = claim.value("decided", false);
         evidence.notices = static_cast<Notices>(std::clamp(claim.value("notices", 0), 0, 2));
+        evidence.plainSamples = claim.value("plain", false);
         evidence.places = rangesFromJson(claim.value("places", Json::array()));
         const auto made = [](const Piece& piece) { return piece.from == PieceFrom::Made; };
         if (std::any_of(finding.pieces.begin(), finding.pieces.end(), made))

@@ -163,6 +163,7 @@ Status Scanner::store(Running& running, bool final) {
                 std::move(measured.enclosed),
                 measured.holdsPhotos,
                 measured.notices,
+                measured.samples != nullptr,
                 examined.places,
                 running.decided.contains(examined.candidate.offset) && !examined.places.empty(),
                 std::move(examined.rebuilt)};
@@ -506,7 +507,7 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
         for (const auto rebuild :
              {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPictures,
               &Scanner::rebuildPhotos, &Scanner::rebuildWalked, &Scanner::rebuildStreams,
-              &Scanner::rebuildBeheaded, &Scanner::rebuildSound, &Scanner::rebuildAround,
+              &Scanner::rebuildBeheaded, &Scanner::rebuildPlain, &Scanner::rebuildAround,
               &Scanner::rebuildUnindexed, &Scanner::rebuildBeginless, &Scanner::rebuildHeadless}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);

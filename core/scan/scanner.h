@@ -103,7 +103,7 @@ class Scanner {
     Status rebuildStreams(Running& running, Control& control);
     // The same whose beginning is gone.
     Status rebuildBeheaded(Running& running, Control& control);
-    Status rebuildSound(Running& running, Control& control);
+    Status rebuildPlain(Running& running, Control& control);
     // Clips that have no index any more, after the template of good ones.
     Status rebuildUnindexed(Running& running, Control& control);
     // Clips whose beginning is gone, though their index is there.

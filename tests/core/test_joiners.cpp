@@ -4,8 +4,7 @@
 #include <QTest>
 
 #include "formats/registry.h"
-#include "formats/riff/wav_format.h"
-#include "rebuild/sound_joiner.h"
+#include "rebuild/plain_joiner.h"
 #include "rebuild/stream_joiner.h"
 #include "rebuild/walk_joiner.h"
 #include "tests/support/cards.h"
@@ -58,12 +57,12 @@ class TestJoiners : public QObject {
     }
     std::optional<std::vector<ByteRange>> sound(const Buffer& card, std::uint64_t start) {
         auto view = cards_.viewOf(card);
-        const auto head = riff::wavHeadOf(slice(Bytes(card), start, 65536));
-        if (!head) return std::nullopt;
+        const auto samples = measureWith("wav", slice(Bytes(card), start, card.size())).samples;
+        if (!samples) return std::nullopt;
         const Control control;
         const rebuild::ClipPool pool({{0, card.size()}}, kCluster, 0);
-        return rebuild::joinSound(view, {start, head->length, head->dataAt, head->layout}, pool,
-                                  std::chrono::seconds(20), control);
+        return rebuild::joinPlain(view, {{start, kCluster}}, *samples, pool, std::chrono::seconds(20),
+                                  control);
     }
 
   private Q_SLOTS:

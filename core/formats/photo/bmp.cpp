@@ -3,6 +3,7 @@
 #include <cstdlib>
 
 #include "formats/families.h"
+#include "formats/photo/raster.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
 
@@ -14,7 +15,8 @@ struct Header {
     std::uint32_t width = 0, height = 0, compression = 0;
     std::uint16_t bits = 0;
 
-    std::uint64_t rows() const { return (std::uint64_t{width} * bits + 31) / 32 * 4 * height; }
+    std::uint64_t row() const { return (std::uint64_t{width} * bits + 31) / 32 * 4; }
+    std::uint64_t rows() const { return row() * height; }
     bool coded() const { return compression == 1 || compression == 2; }
 };
 
@@ -70,6 +72,14 @@ class BmpWalk : public Walk {
         into.description.codec = "BMP";
         into.notices = header_.bits > 8 ? Notices::ForeignKinds : Notices::Nothing;
         into.mediaData.push_back({header_.pixelsAt, into.length - header_.pixelsAt});
+        if (header_.coded() || header_.bits < 8) return;
+        into.samples =
+            samplesOf({{header_.pixelsAt, header_.rows()},
+                       header_.row(),
+                       1,
+                       header_.bits / 8U,
+                       header_.bits == 16 ? Raster::Packing::LittleWords : Raster::Packing::OneByte},
+                      into.length);
     }
 
     Header header_;

@@ -138,7 +138,9 @@ Measured TiffMeasure::finish() {
     }
     layout_->describe(result.description);
     result.description.codec = result.format == "tiff" ? "TIFF" : "raw";
-    if (layout_->asTheyAre()) result.notices = Notices::ForeignKinds;
+    const auto raster = layout_->raster();
+    if (raster) result.samples = samplesOf(*raster, layout_->end());
+    if (raster || layout_->asTheyAre()) result.notices = Notices::ForeignKinds;
     result.needsDecoder = true;
     if (!why_.empty()) {
         result.condition = Condition::Partial;

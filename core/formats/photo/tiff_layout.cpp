@@ -30,6 +30,7 @@ enum Tag : std::uint16_t {
     kCompression = 0x103,
     kPhotometric = 0x106,
     kStrips = 0x111,
+    kSamples = 0x115,
     kStripLengths = 0x117,
     kTiles = 0x144,
     kTileLengths = 0x145,
@@ -163,7 +164,7 @@ void Layout::entry(ByteReader& reader, std::size_t image) {
     const bool sensor = panasonic && (tag == kPanasonicWidth || tag == kPanasonicHeight ||
                                       tag == kPanasonicBits || tag == kPanasonicVersion);
     const bool wanted = single || sensor || (tag >= kWidth && tag <= kPhotometric) || tag == kStrips ||
-                        tag == kStripLengths || tag == kTiles || tag == kTileLengths ||
+                        tag == kSamples || tag == kStripLengths || tag == kTiles || tag == kTileLengths ||
                         tag == kSubDirectories || tag == kJpegAt || tag == kJpegLength ||
                         tag == kPanasonicData || tag == kWhiteLevel;
     if (tag == kMakerNote && elsewhere) {
@@ -199,8 +200,12 @@ void Layout::numbers(Bytes bytes, std::size_t image, std::uint16_t tag, std::uin
         case kBits: into.bits = all[0]; break;
         case kCompression: into.compression = all[0]; break;
         case kPhotometric: into.photometric = all[0]; break;
+        case kSamples: into.samples = all[0]; break;
         case kStrips:
-        case kTiles: into.at = std::move(all); break;
+        case kTiles:
+            into.tiled = tag == kTiles;
+            into.at = std::move(all);
+            break;
         case kStripLengths:
         case kTileLengths: into.lengths = std::move(all); break;
         case kJpegAt: into.jpegAt = all[0]; break;
@@ -314,6 +319,48 @@ Area::Coding Layout::codingOf(const Image& image, std::uint64_t length, const st
     const bool sixteens = image.compression == 32767 && image.bits == 8 && image.width % 16 == 0 &&
                           length == std::uint64_t{image.width} * image.height;
     return sixteens && format == "arw" ? Area::Coding::Sixteens : Area::Coding::Unknown;
+}
+
+std::optional<Raster::Packing> Layout::packingOf(const Image& image, std::uint64_t rowBytes,
+                                                 std::uint64_t length) const {
+    using Packing = Raster::Packing;
+    if (codingOf(image, length, format()) == Area::Coding::Sixteens) return Packing::Sixteens;
+    const auto samples = std::uint64_t{image.width} * image.samples;
+    if (rowBytes * 8 % samples != 0) return std::nullopt;
+    const auto bits = rowBytes * 8 / samples;
+    if (bits == 16 && image.bits > 8)
+        return endian_ == Endian::Little ? Packing::LittleWords : Packing::BigWords;
+    if (bits != image.bits) return std::nullopt;
+    switch (bits) {
+        case 8: return Packing::OneByte;
+        case 10: return Packing::Tens;
+        case 12: return Packing::Twelves;
+        case 14: return Packing::Fourteens;
+        default: return std::nullopt;
+    }
+}
+
+// Strips one behind the other, of rows as long as one another.
+std::optional<Raster> Layout::raster() const {
+    const auto& image = largest();
+    if (image.at.empty() || image.at.size() != image.lengths.size() || image.tiled || image.height == 0 ||
+        image.width == 0 || image.samples == 0 || image.samples > 4)
+        return std::nullopt;
+    Raster raster;
+    raster.range = {image.at[0], 0};
+    for (std::size_t i = 0; i < image.at.size(); ++i) {
+        if (image.at[i] != raster.range.end()) return std::nullopt;
+        raster.range.length += image.lengths[i];
+    }
+    if (raster.range.length % image.height != 0) return std::nullopt;
+    raster.rowBytes = raster.range.length / image.height;
+    const bool mosaic = image.raw() && image.samples == 1;
+    const auto packing = packingOf(image, raster.rowBytes, raster.range.length);
+    if (!packing) return std::nullopt;
+    raster.packing = *packing;
+    raster.alike = mosaic ? 2 : 1;
+    raster.besides = raster.packing == Raster::Packing::Sixteens ? 1 : mosaic ? 2 : image.samples;
+    return raster;
 }
 
 // Where the samples are not stored plain, in 16 bits, in 12, or ten in sixteen bytes.

@@ -13,6 +13,7 @@
 #include "base/range.h"
 #include "formats/format.h"
 #include "formats/photo/nikon_rows.h"
+#include "formats/photo/raster.h"
 
 namespace dreskel::tiff {
 
@@ -55,15 +56,18 @@ class Layout {
     const std::vector<Area>& areas() const { return areas_; }
     std::uint32_t width() const { return largest().width; }  // of the largest picture; 0: not stated
     std::uint32_t height() const { return largest().height; }
+    // How its largest picture lies, where that is stored plain, or so that samples do not depend on others
+    // far away.
+    std::optional<Raster> raster() const;
     bool asTheyAre() const { return largest().compression <= 1; }  // samples without a coding
     void describe(Description& into) const;
 
   private:
     struct Image {
-        std::uint32_t width = 0, height = 0, compression = 0, photometric = 0, bits = 0;
+        std::uint32_t width = 0, height = 0, compression = 0, photometric = 0, bits = 0, samples = 1;
         std::vector<std::uint32_t> at, lengths;
         std::uint32_t jpegAt = 0, jpegLength = 0, white = 0;
-        bool tablesElsewhere = false, sliced = false;
+        bool tablesElsewhere = false, sliced = false, tiled = false;
         bool raw() const;
     };
     struct Task {
@@ -83,6 +87,8 @@ class Layout {
     void settlePadding();
     void addArea(Area area);
     Area::Coding codingOf(const Image& image, std::uint64_t length, const std::string& format) const;
+    std::optional<Raster::Packing> packingOf(const Image& image, std::uint64_t rowBytes,
+                                             std::uint64_t length) const;
     std::shared_ptr<const NikonCoding> nikonCodingOf(const Image& image) const;
     const Image& largest() const;
 

@@ -1,6 +1,7 @@
 #include "formats/riff/pcm_check.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstring>
 
@@ -46,15 +47,20 @@ void PcmCheck::judge() {
     const auto* at = block_.data() + lead;
     if (layout_.floating && width == 4) {
         if (!samples_.empty()) std::memcpy(samples_.data(), at, samples_.size() * width);
+        if (layout_.bigEndian) {
+            for (auto& value : samples_)
+                value = std::bit_cast<float>(__builtin_bswap32(std::bit_cast<std::uint32_t>(value)));
+        }
         absurd = std::any_of(samples_.begin(), samples_.end(),
                              [](float value) { return !(std::abs(value) < 1000.0F); });
     } else if (width == 1) {
-        for (auto& value : samples_) value = (static_cast<float>(*at++) - 128.0F) / 128.0F;
+        const int turned = layout_.signedBytes ? 0x80 : 0;
+        for (auto& value : samples_) value = static_cast<float>((*at++ ^ turned) - 128) / 128.0F;
     } else {
         // The two upper bytes are enough.
-        at += width - 2;
+        const unsigned high = layout_.bigEndian ? 0 : width - 1, low = layout_.bigEndian ? 1 : width - 2;
         for (auto& value : samples_) {
-            value = static_cast<float>(static_cast<std::int16_t>(at[1] << 8 | at[0])) / 32768.0F;
+            value = static_cast<float>(static_cast<std::int16_t>(at[high] << 8 | at[low])) / 32768.0F;
             at += width;
         }
     }

@@ -17,9 +17,11 @@ class PcmCheck {
     static constexpr std::size_t kBlock = 4096;  // bytes judged at a time: the smallest usual cluster
 
     struct Layout {
-        unsigned bytesPerSample = 2;  // 1 (unsigned) to 4, little-endian
+        unsigned bytesPerSample = 2;  // 1 to 4
         unsigned channels = 1;
         bool floating = false;  // 32-bit floats
+        bool bigEndian = false;
+        bool signedBytes = false;  // of one byte: with a sign, not from 128 on
     };
     // `dataAt`: where in the file the data chunk begins. Blocks are counted from the start of the file, as
     // clusters are, so that a foreign cluster fills a block.

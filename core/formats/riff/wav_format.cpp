@@ -5,6 +5,7 @@
 
 #include "base/limits.h"
 #include "formats/riff/pcm_check.h"
+#include "formats/riff/waveform.h"
 
 namespace dreskel::riff {
 namespace {
@@ -30,6 +31,7 @@ struct SampleFormat {
     std::uint16_t bits = 0;
 
     bool pcm() const { return (tag == 1 || tag == 3) && bits >= 8 && bits <= 32; }
+    PcmCheck::Layout layout() const { return {(bits + 7U) / 8, channels, tag == 3}; }
 };
 
 class WavMeasure : public Measure {
@@ -54,13 +56,6 @@ class WavMeasure : public Measure {
         }
     }
     Measured finish() override;
-    // Once the samples are reached, of those that can be told apart.
-    std::optional<WavHead> head() const {
-        if (phase_ != Phase::Samples || !closed_ || !format_ || !format_->pcm()) return std::nullopt;
-        return WavHead{dataAt_,
-                       std::max(end_, dataEnd_),
-                       {(format_->bits + 7U) / 8, format_->channels, format_->tag == 3}};
-    }
 
   private:
     enum class Phase { Chunk, Samples, Over };
@@ -71,6 +66,7 @@ class WavMeasure : public Measure {
     void broadcast(Bytes body);
     bool sizes(Bytes body);
     Measured finishUnclosed(Measured result) const;
+    void judge(Measured& result) const;
 
     Phase phase_ = Phase::Chunk;
     std::uint64_t position_ = 0;
@@ -162,8 +158,7 @@ void WavMeasure::chunk(Bytes bytes) {
             return;
         }
         if (format_->pcm() && (size > 0 || !closed_)) {
-            check_.emplace(PcmCheck::Layout{(format_->bits + 7U) / 8, format_->channels, format_->tag == 3},
-                           dataAt_);
+            check_.emplace(format_->layout(), dataAt_);
             sampleAt_ = dataAt_;
             phase_ = Phase::Samples;
         }
@@ -240,6 +235,14 @@ Measured WavMeasure::finish() {
     result.needsDecoder = true;
     if (!check_) return result;
 
+    const auto length = dataEnd_ - dataAt_;
+    result.samples = samplesOf(format_->layout(), {dataAt_, length}, std::max(end_, dataEnd_));
+    judge(result);
+    return result;
+}
+
+// By what its samples are like.
+void WavMeasure::judge(Measured& result) const {
     result.decodedMap.assign(kMapLength, 255);
     result.condition = Condition::Whole;
     result.decoded = 1.0;
@@ -276,20 +279,9 @@ Measured WavMeasure::finish() {
         result.decoded =
             std::min(result.decoded, std::clamp(static_cast<double>(*jump - dataAt_) / length, 0.0, 0.9999));
     }
-    return result;
 }
 
 }  // namespace
-
-std::optional<WavHead> wavHeadOf(Bytes front) {
-    WavMeasure measure;
-    while (!measure.head()) {
-        const auto want = measure.want();
-        if (!want || want->offset >= front.size()) return std::nullopt;
-        measure.give(slice(front, want->offset, want->length));
-    }
-    return measure.head();
-}
 
 bool WavFormat::matches(Bytes head) const {
     const bool riff = startsWith(head, "RIFF") || startsWith(head, "RF64") || startsWith(head, "BW64");

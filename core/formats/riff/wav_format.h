@@ -3,18 +3,8 @@
 #pragma once
 
 #include "formats/format.h"
-#include "formats/riff/pcm_check.h"
 
 namespace dreskel::riff {
-
-// What the front of a recording of plain samples says; bytes.
-struct WavHead {
-    std::uint64_t dataAt = 0;  // of the first sample, in the file
-    std::uint64_t length = 0;  // of the file
-    PcmCheck::Layout layout;
-};
-// Nothing for what is none, or was never closed.
-std::optional<WavHead> wavHeadOf(Bytes front);
 
 class WavFormat : public Format {
   public:

@@ -1,8 +1,8 @@
 #include "formats/riff/waveform.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
-#include <cstring>
 #include <span>
 
 namespace dreskel::riff {
@@ -15,28 +15,39 @@ constexpr double kAlike = 4;             // how many times rougher one side may 
 constexpr std::size_t kAtTheBorder = 3;  // frames that a jump shows in when the next is foretold from two
 
 // A sample of `width` bytes, of full scale.
-template <unsigned width>
+template <unsigned width, bool bigEndian>
 double wholeNumber(const std::uint8_t* at) {
     std::uint32_t value = 0;
-    for (unsigned i = 0; i < width; ++i) value |= static_cast<std::uint32_t>(at[i]) << (8 * (i + 4 - width));
+    for (unsigned i = 0; i < width; ++i)
+        value |= static_cast<std::uint32_t>(at[bigEndian ? width - 1 - i : i]) << (8 * (i + 4 - width));
     return static_cast<double>(static_cast<std::int32_t>(value)) / 2147483648.0;
+}
+
+template <bool bigEndian>
+double floating(const std::uint8_t* at) {
+    std::uint32_t bits = 0;
+    for (unsigned i = 0; i < 4; ++i) bits |= static_cast<std::uint32_t>(at[bigEndian ? 3 - i : i]) << (8 * i);
+    const auto value = std::bit_cast<float>(bits);
+    return std::isfinite(value) && std::abs(value) < 1000 ? static_cast<double>(value) : 1000.0;
+}
+
+template <bool bigEndian, class Use>
+auto withWordsOf(const PcmCheck::Layout& layout, const Use& use) {
+    switch (layout.bytesPerSample) {
+        case 2: return use(wholeNumber<2, bigEndian>);
+        case 3: return use(wholeNumber<3, bigEndian>);
+        default: return layout.floating ? use(floating<bigEndian>) : use(wholeNumber<4, bigEndian>);
+    }
 }
 
 // What `use` gives for the function that reads a sample of this layout: chosen once, not for each sample.
 template <class Use>
 auto withSamplesOf(const PcmCheck::Layout& layout, const Use& use) {
-    switch (layout.bytesPerSample) {
-        case 1: return use([](const std::uint8_t* at) { return (static_cast<double>(*at) - 128) / 128; });
-        case 2: return use(wholeNumber<2>);
-        case 3: return use(wholeNumber<3>);
-        default: break;
-    }
-    if (!layout.floating) return use(wholeNumber<4>);
-    return use([](const std::uint8_t* at) {
-        float value = 0;
-        std::memcpy(&value, at, 4);
-        return std::isfinite(value) && std::abs(value) < 1000 ? static_cast<double>(value) : 1000.0;
-    });
+    if (layout.bytesPerSample == 1 && layout.signedBytes)
+        return use([](const std::uint8_t* at) { return static_cast<double>((*at ^ 0x80) - 128) / 128; });
+    if (layout.bytesPerSample == 1)
+        return use([](const std::uint8_t* at) { return (static_cast<double>(*at) - 128) / 128; });
+    return layout.bigEndian ? withWordsOf<true>(layout, use) : withWordsOf<false>(layout, use);
 }
 
 std::vector<double> channelOf(Bytes bytes, unsigned number, const PcmCheck::Layout& layout) {
@@ -122,6 +133,37 @@ double missed(std::span<const double> values, const std::vector<double>& predict
     return sum / static_cast<double>(to - from);
 }
 
+class SoundSamples : public PlainSamples {
+  public:
+    SoundSamples(const PcmCheck::Layout& layout, ByteRange range, std::uint64_t fileLength)
+        : PlainSamples(range, fileLength, {2.4, 2.3, 4}), layout_(layout) {}
+    std::size_t before() const override { return kLooked; }
+    std::size_t behind() const override { return kLooked; }
+    std::size_t unit() const override { return std::size_t{layout_.bytesPerSample} * layout_.channels; }
+    std::optional<Seam> seam(Bytes before, Bytes behind, std::size_t phase) const override {
+        return seamOf(before, behind, layout_, phase);
+    }
+    std::optional<Seam> smoothestSeam(Bytes before, Bytes behind) const override {
+        std::optional<Seam> smoothest;
+        for (std::size_t phase = 0; phase < unit(); ++phase) {
+            const auto found = seam(before, behind, phase);
+            if (found && (!smoothest || found->roughness < smoothest->roughness)) smoothest = found;
+        }
+        return smoothest;
+    }
+    const char* goesOn() const override {
+        return "the waveform goes on over the border, and the pieces are as long as the recording is "
+               "together";
+    }
+    const char* unproven() const override {
+        return "put together by its waveform; nothing in its coding proves that";
+    }
+
+  private:
+    static constexpr std::size_t kLooked = 4096;
+    PcmCheck::Layout layout_;
+};
+
 struct Foretold {
     double off = 0, usual = 0;  // at the border; before it
 };
@@ -183,6 +225,12 @@ double suddenness(Bytes before, Bytes behind, const PcmCheck::Layout& layout, st
         }
         return most;
     });
+}
+
+std::shared_ptr<const PlainSamples> samplesOf(const PcmCheck::Layout& layout, ByteRange range,
+                                              std::uint64_t fileLength) {
+    if (layout.channels == 0 || layout.bytesPerSample < 1 || layout.bytesPerSample > 4) return nullptr;
+    return std::make_shared<SoundSamples>(layout, range, fileLength);
 }
 
 double suddennessWithin(Bytes samples, const PcmCheck::Layout& layout) {

@@ -5,6 +5,7 @@
 
 #include "formats/families.h"
 #include "formats/plain_format.h"
+#include "formats/riff/waveform.h"
 #include "formats/walk.h"
 
 namespace dreskel {
@@ -49,9 +50,13 @@ class AiffWalk : public Walk {
             // No recorder takes more than ten million samples a second.
             if (!(rate >= 1 && rate < 1e7)) return breakOff("an impossible rate");
             rate_ = rate;
+            coding_ = reader.text(4);  // of AIFF-C only
             accept();
         } else if (startsWith(name, "SSND")) {
             sound_ = {position() + 8, length};
+            // The first sample stands so far behind the eight bytes that say this.
+            const std::uint64_t offset = reader.u32();
+            if (length >= 8 + offset) samples_ = {position() + 16 + offset, length - 8 - offset};
         }
         advance(8 + length + (length & 1));
         if (position() >= end_) close();
@@ -66,10 +71,17 @@ class AiffWalk : public Walk {
         into.description.codec = "AIFF, " + std::to_string(static_cast<long>(rate_)) + " Hz, " +
                                  std::to_string(bits_) + " bit, " + std::to_string(channels_) + " ch";
         if (sound_.length > 0) into.mediaData.push_back(sound_);
+        const bool turned = coding_ == "sowt", floating = coding_ == "fl32" || coding_ == "FL32";
+        const bool plain = coding_.empty() || coding_ == "NONE" || coding_ == "twos" || turned || floating;
+        if (plain && samples_.length > 0)
+            into.samples = riff::samplesOf({(bits_ + 7U) / 8, channels_, floating, !turned, true}, samples_,
+                                           end_ + (end_ & 1));
     }
 
     std::uint64_t end_ = 0;
     double rate_ = 0;
+    std::string coding_;
+    ByteRange samples_;
     std::uint32_t frames_ = 0;
     std::uint16_t channels_ = 0, bits_ = 0;
     ByteRange sound_;
@@ -97,6 +109,14 @@ class CafWalk : public Walk {
         if (startsWith(name, "desc")) {
             const auto bits = reader.u64();
             std::memcpy(&rate_, &bits, sizeof rate_);
+            plain_ = startsWith(reader.take(4), "lpcm");
+            const auto flags = reader.u32();
+            reader.skip(8);
+            layout_.channels = reader.u32();
+            layout_.bytesPerSample = (reader.u32() + 7) / 8;
+            layout_.floating = (flags & 1) != 0;
+            layout_.bigEndian = (flags & 2) == 0;
+            layout_.signedBytes = true;
             accept();
         }
         if (startsWith(name, "data")) {
@@ -112,10 +132,16 @@ class CafWalk : public Walk {
         into.notices = Notices::ForeignKinds;
         into.description.codec =
             "CAF, " + std::to_string(std::isfinite(rate_) && rate_ < 1e7 ? std::lround(rate_) : 0) + " Hz";
-        if (sound_) into.mediaData.push_back(*sound_);
+        if (!sound_) return;
+        into.mediaData.push_back(*sound_);
+        // A count of edits stands before the first sample.
+        if (plain_ && sound_->length > 4 && layout_.channels <= 64)
+            into.samples = riff::samplesOf(layout_, {sound_->offset + 4, sound_->length - 4}, into.length);
     }
 
     double rate_ = 0;
+    bool plain_ = false;
+    riff::PcmCheck::Layout layout_;
     std::optional<ByteRange> sound_;
 };
 

@@ -1,0 +1,204 @@
+#include "formats/photo/raster.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <vector>
+
+namespace dreskel {
+namespace {
+
+constexpr std::uint64_t kShortestRow = 256, kLongestRow = 256 << 10;  // bytes
+constexpr std::size_t kMostLooked = 8192;                             // bytes behind a border
+constexpr std::size_t kToTellPhase = 2048;                            // bytes
+constexpr std::size_t kTogether = 32;                                 // samples that are summed up
+constexpr std::size_t kLeastLooked = 4 * kTogether;
+// So many times rougher along the rows one side may be than the other.
+constexpr double kAlikeAlong = 4;
+
+struct Unit {
+    std::size_t bytes, samples;
+};
+
+Unit unitOf(Raster::Packing packing) {
+    switch (packing) {
+        case Raster::Packing::OneByte: break;
+        case Raster::Packing::LittleWords:
+        case Raster::Packing::BigWords: return {2, 1};
+        case Raster::Packing::Tens: return {5, 4};
+        case Raster::Packing::Twelves: return {3, 2};
+        case Raster::Packing::Fourteens: return {7, 4};
+        case Raster::Packing::Sixteens: return {16, 16};
+    }
+    return {1, 1};
+}
+
+// From the highest bit of the first byte on.
+void unpack(Bytes unit, unsigned bits, std::vector<std::int32_t>& into) {
+    std::uint64_t all = 0;
+    for (const auto byte : unit) all = all << 8 | byte;
+    for (auto left = static_cast<unsigned>(unit.size() * 8); left >= bits; left -= bits)
+        into.push_back(static_cast<std::int32_t>(all >> (left - bits) & ((1U << bits) - 1)));
+}
+
+// Sony's: the largest and the smallest, 11 bits each, where they are, and what the others are above the
+// smallest, 7 bits each and shifted as far as it takes (as LibRaw reads them).
+void unpackSixteen(Bytes unit, std::vector<std::int32_t>& into) {
+    const auto word = ByteReader(unit, Endian::Little).u32();
+    const auto most = static_cast<std::int32_t>(word & 0x7ff),
+               least = static_cast<std::int32_t>(word >> 11 & 0x7ff);
+    const auto mostAt = word >> 22 & 15, leastAt = word >> 26 & 15;
+    int shift = 0;
+    while (shift < 4 && 0x80 << shift <= most - least) ++shift;
+    for (std::uint32_t i = 0, bit = 30; i < 16; ++i) {
+        if (i == mostAt || i == leastAt) {
+            into.push_back(i == mostAt ? most : least);
+            continue;
+        }
+        const auto two =
+            static_cast<unsigned>(unit[bit / 8] | (bit / 8 + 1 < unit.size() ? unit[bit / 8 + 1] << 8 : 0));
+        into.push_back(std::min(0x7ff, static_cast<int>(two >> bit % 8 & 0x7f) << shift) + least);
+        bit += 7;
+    }
+}
+
+std::vector<std::int32_t> samplesIn(Bytes bytes, Raster::Packing packing) {
+    const auto unit = unitOf(packing);
+    std::vector<std::int32_t> into;
+    into.reserve(bytes.size() / unit.bytes * unit.samples);
+    for (; bytes.size() >= unit.bytes; bytes = bytes.subspan(unit.bytes)) {
+        const auto one = bytes.first(unit.bytes);
+        switch (packing) {
+            case Raster::Packing::OneByte: into.push_back(one[0]); break;
+            case Raster::Packing::LittleWords: into.push_back(one[0] | one[1] << 8); break;
+            case Raster::Packing::BigWords: into.push_back(one[0] << 8 | one[1]); break;
+            case Raster::Packing::Tens: unpack(one, 10, into); break;
+            case Raster::Packing::Twelves: unpack(one, 12, into); break;
+            case Raster::Packing::Fourteens: unpack(one, 14, into); break;
+            case Raster::Packing::Sixteens: unpackSixteen(one, into); break;
+        }
+    }
+    return into;
+}
+
+using Samples = std::span<const std::int32_t>;
+
+// How far samples are from others: one by one, and in sums, in which noise counts little.
+struct Apart {
+    double single = 0, together = 0;
+    double operator/(const Apart& other) const {
+        return std::sqrt(single / other.single * (together / other.together));
+    }
+};
+
+Apart apart(Samples a, Samples b) {
+    std::vector<std::int32_t> singles(a.size());
+    double sums = 0;
+    std::int64_t sum = 0;
+    for (std::size_t i = 0; i < a.size(); ++i) {
+        const auto difference = a[i] - b[i];
+        singles[i] = std::abs(difference);
+        sum += difference;
+        if ((i + 1) % kTogether != 0) continue;
+        sums += static_cast<double>(std::abs(sum));
+        sum = 0;
+    }
+    const auto middle = singles.begin() + static_cast<std::ptrdiff_t>(singles.size() / 2);
+    std::nth_element(singles.begin(), middle, singles.end());
+    const auto count = static_cast<double>(singles.size() / kTogether * kTogether);
+    // What quantising does.
+    return {*middle + 0.5, sums / count + 0.25};
+}
+
+class RasterSamples : public PlainSamples {
+  public:
+    RasterSamples(const Raster& raster, std::uint64_t fileLength)
+        : PlainSamples(raster.range, fileLength, {2.6, 3, 8}),
+          raster_(raster),
+          unit_(unitOf(raster.packing)),
+          down_(static_cast<std::size_t>(raster.rowBytes) * raster.alike / unit_.bytes * unit_.samples),
+          looked_(static_cast<std::size_t>(std::min<std::uint64_t>(raster.rowBytes, kMostLooked)) /
+                  unit_.bytes * unit_.samples) {}
+
+    std::size_t before() const override { return bytesOf(down_ + looked_) + 2 * unit_.bytes; }
+    std::size_t behind() const override { return before(); }
+    std::size_t unit() const override { return unit_.bytes; }
+    std::optional<Seam> seam(Bytes before, Bytes behind, std::size_t phase) const override;
+    std::optional<Seam> smoothestSeam(Bytes before, Bytes behind) const override;
+    const char* goesOn() const override {
+        return "the rows go on over the border, and the pieces are as long as the picture is together";
+    }
+    const char* unproven() const override {
+        return "put together by its rows; nothing in its coding proves that";
+    }
+
+  private:
+    std::size_t bytesOf(std::size_t samples) const { return samples / unit_.samples * unit_.bytes; }
+    double along(Samples samples) const {
+        const auto step = raster_.besides;
+        return samples.size() <= step
+                   ? 1
+                   : apart(samples.subspan(step), samples.first(samples.size() - step)).single;
+    }
+
+    Raster raster_;
+    Unit unit_;
+    std::size_t down_, looked_;  // samples: to the one below of the same colour; looked at
+};
+
+std::optional<Seam> RasterSamples::seam(Bytes before, Bytes behind, std::size_t phase) const {
+    if (before.size() < phase) return std::nullopt;
+    before = before.first(before.size() - phase);
+    before = before.last(std::min(before.size(), this->before()) / unit_.bytes * unit_.bytes);
+    const auto odd = phase == 0 ? 0 : unit_.bytes - phase;
+    const auto above = samplesIn(before, raster_.packing);
+    const auto all = samplesIn(slice(behind, odd, this->behind()), raster_.packing);
+    // The unit that the border cuts through belongs to neither.
+    const auto cut = phase == 0 ? 0 : unit_.samples;
+    const auto looked = std::min({looked_, all.size(), down_ - cut});
+    if (looked < kLeastLooked || above.size() < down_ + looked) return std::nullopt;
+    const Samples front(above), back(all);
+    const auto behindIt = back.first(looked), beforeIt = front.last(looked);
+    const auto at = apart(behindIt, front.subspan(front.size() + cut - down_, looked));
+    const auto usual = apart(beforeIt, front.subspan(front.size() - down_ - looked, looked));
+    const double alongBefore = along(beforeIt), alongBehind = along(behindIt);
+    const double alike =
+        std::max(alongBefore, alongBehind) / std::min(alongBefore, alongBehind) / kAlikeAlong;
+    Seam seam;
+    seam.roughness = alongBehind;
+    seam.jump = seam.mismatch = at / usual;
+    if (const auto further = back.size() - std::min(back.size(), down_); further >= kLeastLooked) {
+        const auto count = std::min(looked, further);
+        const auto usualBehind = apart(back.subspan(down_, count), back.first(count));
+        seam.jump = std::sqrt(seam.jump * (at / usualBehind));
+    }
+    seam.jump = std::max(seam.jump, alike);
+    seam.mismatch = std::max(seam.mismatch, alike);
+    return seam;
+}
+
+// Only what is behind the border tells: what is before it may be anything.
+std::optional<Seam> RasterSamples::smoothestSeam(Bytes before, Bytes behind) const {
+    std::size_t smoothest = 0;
+    double least = HUGE_VAL;
+    for (std::size_t phase = 0; phase < unit_.bytes; ++phase) {
+        const auto some =
+            samplesIn(slice(behind, (unit_.bytes - phase) % unit_.bytes, kToTellPhase), raster_.packing);
+        const auto rough = along(some);
+        if (rough >= least) continue;
+        least = rough;
+        smoothest = phase;
+    }
+    return seam(before, behind, smoothest);
+}
+
+}  // namespace
+
+std::shared_ptr<const PlainSamples> samplesOf(const Raster& raster, std::uint64_t fileLength) {
+    const auto unit = unitOf(raster.packing);
+    const bool fits = raster.rowBytes >= kShortestRow && raster.rowBytes <= kLongestRow &&
+                      raster.rowBytes % unit.bytes == 0 && raster.alike > 0;
+    return fits ? std::make_shared<RasterSamples>(raster, fileLength) : nullptr;
+}
+
+}  // namespace dreskel
