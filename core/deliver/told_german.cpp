@@ -59,6 +59,7 @@ std::span<const Told> germanForms() {
         {"another photo begins", "ein anderes Foto beginnt"},
         {"a coding that cannot be checked yet (arithmetic or lossless)", "eine Kodierung, die noch nicht geprüft werden kann (arithmetisch oder verlustfrei)"},
         {"progressive: what is missing is detail, over the whole picture", "progressiv: was fehlt, sind Einzelheiten, über das ganze Bild"},
+        {"what is at byte %1 does not go on from what is above it", "was bei Byte %1 steht, setzt nicht fort, was darüber ist"},
         {"it decodes to its end, but from byte %1 on the picture does not continue what is above", "es dekodiert bis zum Ende, aber ab Byte %1 setzt das Bild nicht fort, was darüber ist"},
         {"%1 more picture(s) of the same shot behind it", "%1 weitere Bilder derselben Aufnahme dahinter"},
         {"a further picture that the file announces is not there or damaged", "ein weiteres Bild, das die Datei ankündigt, fehlt oder ist beschädigt"},

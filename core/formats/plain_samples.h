@@ -37,6 +37,13 @@ class PlainSamples {
     std::uint64_t fileLength() const { return fileLength_; }  // bytes, as the file states it
     const Bounds& bounds() const { return bounds_; }
 
+    // Whether what stands behind the border at this place in the file is certainly none of this file's, so
+    // that it cannot be called whole. `before` and `behind` as for seam(); most borders cost next to nothing.
+    virtual bool contradicts(Bytes /*before*/, Bytes /*behind*/, std::uint64_t /*position*/) const {
+        return false;
+    }
+    // At so many borders of one file.
+    virtual int contradictionsNeeded() const { return 1; }
     // Why a join is believed, and what is told of a file that was put together so.
     virtual const char* goesOn() const = 0;
     virtual const char* unproven() const = 0;

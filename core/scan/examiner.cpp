@@ -279,6 +279,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
     if (measured.condition == Condition::Whole) lookIntoPadding(task, worker);
     if (measured.condition == Condition::Whole && measured.notices != Notices::ForeignBytes)
         lookForStrangeBlocks(task, worker);
+    if (measured.condition == Condition::Whole && measured.samples) lookForStrangeRows(task, worker);
     if (measured.condition == Condition::Whole && goesOnFromBefore(task, worker))
         leaveUnproven(measured, "it goes on from what is before it: its beginning was not found");
     return std::nullopt;
@@ -344,6 +345,37 @@ void Examiner::lookForStrangeBlocks(Task& task, Worker& worker) {
         }
         if (const auto foreign = blocks.finish(&range != &measured.mediaData.back()))
             return leaveUnproven(measured, "other data lie in it, at byte " + grouped(*foreign));
+    }
+}
+
+// Where the samples of another picture lie in it; see formats/plain_samples.h.
+void Examiner::lookForStrangeRows(Task& task, Worker& worker) {
+    constexpr std::uint64_t portion = 4U << 20, block = 4096;
+    auto& measured = *task.walked;
+    const auto& samples = *measured.samples;
+    const auto range = samples.range();
+    const std::uint64_t before = samples.before() + samples.unit(), behind = samples.behind();
+    PieceReader reader(card_, piecesOf(task));
+    std::optional<std::uint64_t> strange;
+    int contradictions = 0;
+    for (auto first = (range.offset / block + 1) * block; first < range.end(); first += portion) {
+        const auto from = std::max(range.offset, first - std::min(first, before));
+        const auto until = std::min(range.end(), first + portion + behind);
+        const auto length = static_cast<std::size_t>(until - from);
+        if (worker.buffer.size() < length) worker.buffer.resize(length);
+        const auto got = reader.read(from, MutableBytes(worker.buffer).first(length));
+        if (got < length || control_.stopped()) return;
+        const auto bytes = Bytes(worker.buffer).first(got);
+        for (auto at = first; at < std::min(range.end(), first + portion); at += block) {
+            const auto border = static_cast<std::size_t>(at - from);
+            const auto ahead = slice(bytes, border - std::min<std::size_t>(border, before),
+                                     std::min<std::size_t>(border, before));
+            if (!samples.contradicts(ahead, slice(bytes, border, behind), at)) continue;
+            if (!strange) strange = at;
+            if (++contradictions < samples.contradictionsNeeded()) continue;
+            return leaveUnproven(
+                measured, "what is at byte " + grouped(*strange) + " does not go on from what is above it");
+        }
     }
 }
 

@@ -55,9 +55,10 @@ class TestJoiners : public QObject {
         const auto pool = rebuild::StreamPool::of(view, {familyNamed(family)}, free, control).front();
         return rebuild::joinStream(view, start, pool, control);
     }
-    std::optional<std::vector<ByteRange>> sound(const Buffer& card, std::uint64_t start) {
+    std::optional<std::vector<ByteRange>> plain(std::string_view family, const Buffer& card,
+                                                std::uint64_t start) {
         auto view = cards_.viewOf(card);
-        const auto samples = measureWith("wav", slice(Bytes(card), start, card.size())).samples;
+        const auto samples = measureWith(family, slice(Bytes(card), start, card.size())).samples;
         if (!samples) return std::nullopt;
         const Control control;
         const rebuild::ClipPool pool({{0, card.size()}}, kCluster, 0);
@@ -226,16 +227,23 @@ class TestJoiners : public QObject {
         QVERIFY(!whole.breaksOff);
     }
 
-    void theWaveformGoesOn_data() {
+    // The waveform of recordings, of either order of bytes, and the rows of pictures.
+    void plainSamplesGoOn_data() {
         QTest::addColumn<QString>("name");
-        for (const auto* name : {"stereo.wav", "deep.wav"}) QTest::newRow(name) << QString::fromLatin1(name);
+        QTest::addColumn<QString>("family");
+        const std::pair<const char*, const char*> files[] = {{"stereo.wav", "wav"},  {"deep.wav", "wav"},
+                                                             {"apple.aiff", "aiff"}, {"apple.caf", "caf"},
+                                                             {"picture.bmp", "bmp"}, {"sensor.dng", "tiff"}};
+        for (const auto& [name, family] : files)
+            QTest::newRow(name) << QString::fromLatin1(name) << QString::fromLatin1(family);
     }
-    void theWaveformGoesOn() {
+    void plainSamplesGoOn() {
         QFETCH(QString, name);
+        QFETCH(QString, family);
         for (const auto& order : std::vector<std::vector<std::size_t>>{{0, 1}, {1, 0}, {0, 1, 2}}) {
             const auto card = writeShuffled(name, order);
             const auto places = card.places.at(name);
-            const auto joined = sound(card.bytes, places[0].offset);
+            const auto joined = plain(family.toStdString(), card.bytes, places[0].offset);
             QVERIFY(joined);
             QCOMPARE(bytesAt(card.bytes, *joined), mediaFile(name));
         }
@@ -248,11 +256,11 @@ class TestJoiners : public QObject {
         auto gone = card.bytes;
         const auto noise = randomBytes(places[1].length, 9);
         std::copy(noise.begin(), noise.end(), gone.begin() + static_cast<std::ptrdiff_t>(places[1].offset));
-        QVERIFY(!sound(gone, places[0].offset));
+        QVERIFY(!plain("wav", gone, places[0].offset));
         auto gap = card.bytes;
         std::copy_n(noise.begin(), kCluster,
                     gap.begin() + static_cast<std::ptrdiff_t>(places[1].offset + 2 * kCluster));
-        QVERIFY(!sound(gap, places[0].offset));
+        QVERIFY(!plain("wav", gap, places[0].offset));
     }
 };
 

@@ -13,24 +13,30 @@ constexpr std::size_t kMostLooked = 8192;                             // bytes b
 constexpr std::size_t kToTellPhase = 2048;                            // bytes
 constexpr std::size_t kTogether = 32;                                 // samples that are summed up
 constexpr std::size_t kLeastLooked = 4 * kTogether;
-// So many times rougher along the rows one side may be than the other.
-constexpr double kAlikeAlong = 4;
+// Of all values that samples can have, so far apart from one to the next are only those of coded data.
+constexpr double kNoiseAlong = 0.1;
+// For files that seem whole: how badly samples must follow to contradict that, what makes it worth a look,
+// the least noise that there must be, and what is left out at the edges.
+constexpr double kContradicts = 8, kSudden = 3, kLeastNoise = 1;
+constexpr std::uint64_t kEdgeRows = 64, kEdgeOfRow = 16;
+constexpr double kNotAtAll = 1000;  // how badly such go together with others
 
 struct Unit {
     std::size_t bytes, samples;
+    unsigned bits;  // of a sample
 };
 
 Unit unitOf(Raster::Packing packing) {
     switch (packing) {
         case Raster::Packing::OneByte: break;
         case Raster::Packing::LittleWords:
-        case Raster::Packing::BigWords: return {2, 1};
-        case Raster::Packing::Tens: return {5, 4};
-        case Raster::Packing::Twelves: return {3, 2};
-        case Raster::Packing::Fourteens: return {7, 4};
-        case Raster::Packing::Sixteens: return {16, 16};
+        case Raster::Packing::BigWords: return {2, 1, 16};
+        case Raster::Packing::Tens: return {5, 4, 10};
+        case Raster::Packing::Twelves: return {3, 2, 12};
+        case Raster::Packing::Fourteens: return {7, 4, 14};
+        case Raster::Packing::Sixteens: return {16, 16, 11};
     }
-    return {1, 1};
+    return {1, 1, 8};
 }
 
 // From the highest bit of the first byte on.
@@ -91,6 +97,10 @@ struct Apart {
     }
 };
 
+Apart mostOf(const Apart& a, const Apart& b) {
+    return {std::max(a.single, b.single), std::max(a.together, b.together)};
+}
+
 Apart apart(Samples a, Samples b) {
     std::vector<std::int32_t> singles(a.size());
     double sums = 0;
@@ -120,11 +130,14 @@ class RasterSamples : public PlainSamples {
           looked_(static_cast<std::size_t>(std::min<std::uint64_t>(raster.rowBytes, kMostLooked)) /
                   unit_.bytes * unit_.samples) {}
 
-    std::size_t before() const override { return bytesOf(down_ + looked_) + 2 * unit_.bytes; }
-    std::size_t behind() const override { return before(); }
+    std::size_t before() const override { return bytesOf(2 * down_ + looked_) + 2 * unit_.bytes; }
+    std::size_t behind() const override { return bytesOf(down_ + looked_) + 2 * unit_.bytes; }
     std::size_t unit() const override { return unit_.bytes; }
     std::optional<Seam> seam(Bytes before, Bytes behind, std::size_t phase) const override;
     std::optional<Seam> smoothestSeam(Bytes before, Bytes behind) const override;
+    bool contradicts(Bytes before, Bytes behind, std::uint64_t position) const override;
+    // What others lie in has two ends mostly; something drawn may look so once.
+    int contradictionsNeeded() const override { return raster_.alike > 1 ? 1 : 2; }
     const char* goesOn() const override {
         return "the rows go on over the border, and the pieces are as long as the picture is together";
     }
@@ -141,12 +154,52 @@ class RasterSamples : public PlainSamples {
                    : apart(samples.subspan(step), samples.first(samples.size() - step)).single;
     }
 
+    struct Compared {
+        Seam seam;
+        double usual = 0;  // how far samples beside the border are from those above, one by one
+    };
+    std::optional<Compared> compare(Bytes before, Bytes behind, std::size_t phase) const;
+    bool looksSudden(Bytes before, Bytes behind, std::size_t phase) const;
+    bool isNoise(double along) const { return along > kNoiseAlong * (1U << unit_.bits); }
+
     Raster raster_;
     Unit unit_;
     std::size_t down_, looked_;  // samples: to the one below of the same colour; looked at
 };
 
 std::optional<Seam> RasterSamples::seam(Bytes before, Bytes behind, std::size_t phase) const {
+    const auto compared = compare(before, behind, phase);
+    return compared ? std::optional(compared->seam) : std::nullopt;
+}
+
+// Edges of things begin anywhere, but not all of a sudden both along a row and down. What is drawn has no
+// noise, and sensors have rows at their edges that see no light.
+bool RasterSamples::contradicts(Bytes before, Bytes behind, std::uint64_t position) const {
+    const auto in = position - range().offset, column = in % raster_.rowBytes;
+    const auto aside = kEdgeRows * raster_.rowBytes;
+    if (in < aside || range().end() - position < aside) return false;
+    if (column < raster_.rowBytes / kEdgeOfRow || column > raster_.rowBytes - raster_.rowBytes / kEdgeOfRow)
+        return false;
+    const auto phase = static_cast<std::size_t>(in % unit_.bytes);
+    if (!looksSudden(before, behind, phase)) return false;
+    const auto compared = compare(before, behind, phase);
+    return compared && compared->usual > kLeastNoise && compared->seam.jump > kContradicts;
+}
+
+// By a few samples on each side.
+bool RasterSamples::looksSudden(Bytes before, Bytes behind, std::size_t phase) const {
+    const auto few = 2 * kTogether / unit_.samples * unit_.bytes, down = bytesOf(down_);
+    const auto cut = phase == 0 ? 0 : unit_.bytes - phase;
+    if (before.size() < phase + down + few || behind.size() < cut + few) return false;
+    const auto wholeBefore = before.first(before.size() - phase);
+    const auto samples = [&](Bytes bytes) { return samplesIn(bytes.first(few), raster_.packing); };
+    const auto at = apart(samples(behind.subspan(cut)), samples(before.subspan(before.size() + cut - down)));
+    const auto beside =
+        apart(samples(wholeBefore.last(few)), samples(wholeBefore.subspan(wholeBefore.size() - down - few)));
+    return at / beside > kSudden;
+}
+
+auto RasterSamples::compare(Bytes before, Bytes behind, std::size_t phase) const -> std::optional<Compared> {
     if (before.size() < phase) return std::nullopt;
     before = before.first(before.size() - phase);
     before = before.last(std::min(before.size(), this->before()) / unit_.bytes * unit_.bytes);
@@ -156,25 +209,26 @@ std::optional<Seam> RasterSamples::seam(Bytes before, Bytes behind, std::size_t 
     // The unit that the border cuts through belongs to neither.
     const auto cut = phase == 0 ? 0 : unit_.samples;
     const auto looked = std::min({looked_, all.size(), down_ - cut});
-    if (looked < kLeastLooked || above.size() < down_ + looked) return std::nullopt;
+    if (looked < kLeastLooked || above.size() < 2 * down_ + looked) return std::nullopt;
     const Samples front(above), back(all);
     const auto behindIt = back.first(looked), beforeIt = front.last(looked);
-    const auto at = apart(behindIt, front.subspan(front.size() + cut - down_, looked));
-    const auto usual = apart(beforeIt, front.subspan(front.size() - down_ - looked, looked));
-    const double alongBefore = along(beforeIt), alongBehind = along(behindIt);
-    const double alike =
-        std::max(alongBefore, alongBehind) / std::min(alongBefore, alongBehind) / kAlikeAlong;
-    Seam seam;
-    seam.roughness = alongBehind;
+    const auto aboveIt = front.subspan(front.size() + cut - down_, looked);
+    const auto at = apart(behindIt, aboveIt);
+    // Beside the border, and above it, where the same things are.
+    const auto usual = mostOf(apart(beforeIt, front.subspan(front.size() - down_ - looked, looked)),
+                              apart(aboveIt, front.subspan(front.size() + cut - 2 * down_, looked)));
+    Compared compared;
+    auto& seam = compared.seam;
+    compared.usual = usual.single;
+    seam.roughness = along(behindIt);
     seam.jump = seam.mismatch = at / usual;
     if (const auto further = back.size() - std::min(back.size(), down_); further >= kLeastLooked) {
         const auto count = std::min(looked, further);
         const auto usualBehind = apart(back.subspan(down_, count), back.first(count));
         seam.jump = std::sqrt(seam.jump * (at / usualBehind));
     }
-    seam.jump = std::max(seam.jump, alike);
-    seam.mismatch = std::max(seam.mismatch, alike);
-    return seam;
+    if (isNoise(along(beforeIt)) != isNoise(seam.roughness)) seam.jump = seam.mismatch = kNotAtAll;
+    return compared;
 }
 
 // Only what is behind the border tells: what is before it may be anything.

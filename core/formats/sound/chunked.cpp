@@ -50,7 +50,7 @@ class AiffWalk : public Walk {
             // No recorder takes more than ten million samples a second.
             if (!(rate >= 1 && rate < 1e7)) return breakOff("an impossible rate");
             rate_ = rate;
-            coding_ = reader.text(4);  // of AIFF-C only
+            if (length >= 22) coding_ = reader.text(4);  // of AIFF-C only
             accept();
         } else if (startsWith(name, "SSND")) {
             sound_ = {position() + 8, length};
