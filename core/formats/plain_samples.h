@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <string>
 
 #include "base/bytes.h"
 #include "base/range.h"
@@ -20,6 +21,16 @@ struct Seam {
     double mismatch = 0;  // by the worse
     // How badly samples behind it follow at all; large where the bytes are no such samples.
     double roughness = 0;
+};
+
+// Looks for what is certainly none of a file's, so that it cannot be called whole.
+class SamplesCheck {
+  public:
+    virtual ~SamplesCheck() = default;
+    // All the samples, in portions, from the first on.
+    virtual void feed(Bytes bytes) = 0;
+    // What is wrong, and where; empty when nothing is. Nothing more will come.
+    virtual std::string finish() = 0;
 };
 
 class PlainSamples {
@@ -37,13 +48,8 @@ class PlainSamples {
     std::uint64_t fileLength() const { return fileLength_; }  // bytes, as the file states it
     const Bounds& bounds() const { return bounds_; }
 
-    // Whether what stands behind the border at this place in the file is certainly none of this file's, so
-    // that it cannot be called whole. `before` and `behind` as for seam(); most borders cost next to nothing.
-    virtual bool contradicts(Bytes /*before*/, Bytes /*behind*/, std::uint64_t /*position*/) const {
-        return false;
-    }
-    // At so many borders of one file.
-    virtual int contradictionsNeeded() const { return 1; }
+    // For a file that seems whole; null where its format looks itself. Not longer than these samples.
+    virtual std::unique_ptr<SamplesCheck> check() const = 0;
     // Why a join is believed, and what is told of a file that was put together so.
     virtual const char* goesOn() const = 0;
     virtual const char* unproven() const = 0;

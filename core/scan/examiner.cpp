@@ -279,7 +279,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
     if (measured.condition == Condition::Whole) lookIntoPadding(task, worker);
     if (measured.condition == Condition::Whole && measured.notices != Notices::ForeignBytes)
         lookForStrangeBlocks(task, worker);
-    if (measured.condition == Condition::Whole && measured.samples) lookForStrangeRows(task, worker);
+    if (measured.condition == Condition::Whole && measured.samples) lookForStrangeSamples(task, worker);
     if (measured.condition == Condition::Whole && goesOnFromBefore(task, worker))
         leaveUnproven(measured, "it goes on from what is before it: its beginning was not found");
     return std::nullopt;
@@ -348,35 +348,23 @@ void Examiner::lookForStrangeBlocks(Task& task, Worker& worker) {
     }
 }
 
-// Where the samples of another picture lie in it; see formats/plain_samples.h.
-void Examiner::lookForStrangeRows(Task& task, Worker& worker) {
-    constexpr std::uint64_t portion = 4U << 20, block = 4096;
+// Where the samples of others lie among its own; see formats/plain_samples.h.
+void Examiner::lookForStrangeSamples(Task& task, Worker& worker) {
+    constexpr std::size_t portion = 1U << 20;
     auto& measured = *task.walked;
-    const auto& samples = *measured.samples;
-    const auto range = samples.range();
-    const std::uint64_t before = samples.before() + samples.unit(), behind = samples.behind();
+    const auto check = measured.samples->check();
+    if (!check) return;
+    const auto range = measured.samples->range();
     PieceReader reader(card_, piecesOf(task));
-    std::optional<std::uint64_t> strange;
-    int contradictions = 0;
-    for (auto first = (range.offset / block + 1) * block; first < range.end(); first += portion) {
-        const auto from = std::max(range.offset, first - std::min(first, before));
-        const auto until = std::min(range.end(), first + portion + behind);
-        const auto length = static_cast<std::size_t>(until - from);
-        if (worker.buffer.size() < length) worker.buffer.resize(length);
-        const auto got = reader.read(from, MutableBytes(worker.buffer).first(length));
-        if (got < length || control_.stopped()) return;
-        const auto bytes = Bytes(worker.buffer).first(got);
-        for (auto at = first; at < std::min(range.end(), first + portion); at += block) {
-            const auto border = static_cast<std::size_t>(at - from);
-            const auto ahead = slice(bytes, border - std::min<std::size_t>(border, before),
-                                     std::min<std::size_t>(border, before));
-            if (!samples.contradicts(ahead, slice(bytes, border, behind), at)) continue;
-            if (!strange) strange = at;
-            if (++contradictions < samples.contradictionsNeeded()) continue;
-            return leaveUnproven(
-                measured, "what is at byte " + grouped(*strange) + " does not go on from what is above it");
-        }
+    if (worker.buffer.size() < portion) worker.buffer.resize(portion);
+    for (auto at = range.offset; at < range.end();) {
+        const auto length = static_cast<std::size_t>(std::min<std::uint64_t>(range.end() - at, portion));
+        const auto got = reader.read(at, MutableBytes(worker.buffer).first(length));
+        if (got == 0 || control_.stopped()) return;
+        check->feed(Bytes(worker.buffer).first(got));
+        at += got;
     }
+    if (const auto wrong = check->finish(); !wrong.empty()) leaveUnproven(measured, wrong);
 }
 
 bool Examiner::wanted(const Measured& measured) const {

@@ -84,7 +84,7 @@ class Examiner {
     void lookIntoPadding(Task& task, Worker& worker);
     // Where nothing in the coding shows that bytes are foreign; see formats/strange_blocks.h.
     void lookForStrangeBlocks(Task& task, Worker& worker);
-    void lookForStrangeRows(Task& task, Worker& worker);
+    void lookForStrangeSamples(Task& task, Worker& worker);
     bool goesOnFromBefore(const Task& task, Worker& worker);
     void decode(Measured& measured, Preview& preview, std::vector<Piece> pieces, Worker& worker);
     bool wanted(const Measured& measured) const;

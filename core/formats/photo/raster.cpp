@@ -5,6 +5,8 @@
 #include <cmath>
 #include <vector>
 
+#include "base/words.h"
+
 namespace dreskel {
 namespace {
 
@@ -135,9 +137,12 @@ class RasterSamples : public PlainSamples {
     std::size_t unit() const override { return unit_.bytes; }
     std::optional<Seam> seam(Bytes before, Bytes behind, std::size_t phase) const override;
     std::optional<Seam> smoothestSeam(Bytes before, Bytes behind) const override;
-    bool contradicts(Bytes before, Bytes behind, std::uint64_t position) const override;
+    // Whether what stands behind the border at this place in the file is certainly none of it. Most borders
+    // cost next to nothing.
+    bool contradicts(Bytes before, Bytes behind, std::uint64_t position) const;
+    std::unique_ptr<SamplesCheck> check() const override;
     // What others lie in has two ends mostly; something drawn may look so once.
-    int contradictionsNeeded() const override { return raster_.alike > 1 ? 1 : 2; }
+    int contradictionsNeeded() const { return raster_.alike > 1 ? 1 : 2; }
     const char* goesOn() const override {
         return "the rows go on over the border, and the pieces are as long as the picture is together";
     }
@@ -156,7 +161,7 @@ class RasterSamples : public PlainSamples {
 
     struct Compared {
         Seam seam;
-        double usual = 0;  // how far samples beside the border are from those above, one by one
+        double noise = 0;  // how far samples are from those above them, one by one, where nothing ends
     };
     std::optional<Compared> compare(Bytes before, Bytes behind, std::size_t phase) const;
     bool looksSudden(Bytes before, Bytes behind, std::size_t phase) const;
@@ -183,7 +188,7 @@ bool RasterSamples::contradicts(Bytes before, Bytes behind, std::uint64_t positi
     const auto phase = static_cast<std::size_t>(in % unit_.bytes);
     if (!looksSudden(before, behind, phase)) return false;
     const auto compared = compare(before, behind, phase);
-    return compared && compared->usual > kLeastNoise && compared->seam.jump > kContradicts;
+    return compared && compared->noise > kLeastNoise && compared->seam.jump > kContradicts;
 }
 
 // By a few samples on each side.
@@ -215,11 +220,12 @@ auto RasterSamples::compare(Bytes before, Bytes behind, std::size_t phase) const
     const auto aboveIt = front.subspan(front.size() + cut - down_, looked);
     const auto at = apart(behindIt, aboveIt);
     // Beside the border, and above it, where the same things are.
-    const auto usual = mostOf(apart(beforeIt, front.subspan(front.size() - down_ - looked, looked)),
-                              apart(aboveIt, front.subspan(front.size() + cut - 2 * down_, looked)));
+    const auto beside = apart(beforeIt, front.subspan(front.size() - down_ - looked, looked));
+    const auto over = apart(aboveIt, front.subspan(front.size() + cut - 2 * down_, looked));
+    const auto usual = mostOf(beside, over);
     Compared compared;
     auto& seam = compared.seam;
-    compared.usual = usual.single;
+    compared.noise = std::min(beside.single, over.single);
     seam.roughness = along(behindIt);
     seam.jump = seam.mismatch = at / usual;
     if (const auto further = back.size() - std::min(back.size(), down_); further >= kLeastLooked) {
@@ -244,6 +250,55 @@ std::optional<Seam> RasterSamples::smoothestSeam(Bytes before, Bytes behind) con
         smoothest = phase;
     }
     return seam(before, behind, smoothest);
+}
+
+class RasterCheck : public SamplesCheck {
+  public:
+    explicit RasterCheck(const RasterSamples& samples)
+        : samples_(samples), at_(samples.range().offset), next_((at_ / kBlock + 1) * kBlock) {}
+    void feed(Bytes bytes) override {
+        window_.insert(window_.end(), bytes.begin(), bytes.end());
+        while (at_ + window_.size() >= next_ + samples_.behind()) look();
+        if (const auto spare = spareBytes(); spare > kPortion) {
+            window_.erase(window_.begin(), window_.begin() + static_cast<std::ptrdiff_t>(spare));
+            at_ += spare;
+        }
+    }
+    std::string finish() override {
+        while (at_ + window_.size() > next_) look();
+        if (contradictions_ < samples_.contradictionsNeeded()) return {};
+        return "what is at byte " + grouped(*strange_) + " does not go on from what is above it";
+    }
+
+  private:
+    static constexpr std::uint64_t kBlock = 4096;     // the smallest usual cluster
+    static constexpr std::size_t kPortion = 1 << 20;  // let go at a time
+
+    std::size_t front() const { return samples_.before() + samples_.unit(); }
+    std::size_t spareBytes() const {
+        const auto ahead = static_cast<std::size_t>(next_ - at_);
+        return ahead - std::min(ahead, front());
+    }
+    void look() {
+        const auto border = static_cast<std::size_t>(next_ - at_), some = std::min(border, front());
+        const Bytes all(window_);
+        if (samples_.contradicts(slice(all, border - some, some), slice(all, border, samples_.behind()),
+                                 next_)) {
+            if (!strange_) strange_ = next_;
+            ++contradictions_;
+        }
+        next_ += kBlock;
+    }
+
+    const RasterSamples& samples_;
+    std::vector<std::uint8_t> window_;
+    std::uint64_t at_, next_;  // in the file: of the window, and of the border that is looked at next
+    std::optional<std::uint64_t> strange_;
+    int contradictions_ = 0;
+};
+
+std::unique_ptr<SamplesCheck> RasterSamples::check() const {
+    return std::make_unique<RasterCheck>(*this);
 }
 
 }  // namespace

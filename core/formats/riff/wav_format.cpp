@@ -236,7 +236,7 @@ Measured WavMeasure::finish() {
     if (!check_) return result;
 
     const auto length = dataEnd_ - dataAt_;
-    result.samples = samplesOf(format_->layout(), {dataAt_, length}, std::max(end_, dataEnd_));
+    result.samples = samplesOf(format_->layout(), {dataAt_, length}, std::max(end_, dataEnd_), true);
     judge(result);
     return result;
 }

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <span>
 
+#include "base/words.h"
+
 namespace dreskel::riff {
 namespace {
 
@@ -133,10 +135,31 @@ double missed(std::span<const double> values, const std::vector<double>& predict
     return sum / static_cast<double>(to - from);
 }
 
+class SoundCheck : public SamplesCheck {
+  public:
+    SoundCheck(const PcmCheck::Layout& layout, std::uint64_t at) : check_(layout, at) {}
+    void feed(Bytes bytes) override { check_.feed(bytes); }
+    std::string finish() override {
+        check_.finish();
+        if (const auto at = check_.foreignAt())
+            return "from byte " + grouped(*at) + " on there are data that cannot be this recording";
+        if (const auto at = check_.jumpsAt())
+            return "at byte " + grouped(*at) +
+                   " the sound jumps: what is there may belong to another recording";
+        return {};
+    }
+
+  private:
+    PcmCheck check_;
+};
+
 class SoundSamples : public PlainSamples {
   public:
-    SoundSamples(const PcmCheck::Layout& layout, ByteRange range, std::uint64_t fileLength)
-        : PlainSamples(range, fileLength, {2.4, 2.3, 4}), layout_(layout) {}
+    SoundSamples(const PcmCheck::Layout& layout, ByteRange range, std::uint64_t fileLength, bool looked)
+        : PlainSamples(range, fileLength, {2.4, 2.3, 4}), layout_(layout), looked_(looked) {}
+    std::unique_ptr<SamplesCheck> check() const override {
+        return looked_ ? nullptr : std::make_unique<SoundCheck>(layout_, range().offset);
+    }
     std::size_t before() const override { return kLooked; }
     std::size_t behind() const override { return kLooked; }
     std::size_t unit() const override { return std::size_t{layout_.bytesPerSample} * layout_.channels; }
@@ -162,6 +185,7 @@ class SoundSamples : public PlainSamples {
   private:
     static constexpr std::size_t kLooked = 4096;
     PcmCheck::Layout layout_;
+    bool looked_;
 };
 
 struct Foretold {
@@ -228,9 +252,9 @@ double suddenness(Bytes before, Bytes behind, const PcmCheck::Layout& layout, st
 }
 
 std::shared_ptr<const PlainSamples> samplesOf(const PcmCheck::Layout& layout, ByteRange range,
-                                              std::uint64_t fileLength) {
+                                              std::uint64_t fileLength, bool looked) {
     if (layout.channels == 0 || layout.bytesPerSample < 1 || layout.bytesPerSample > 4) return nullptr;
-    return std::make_shared<SoundSamples>(layout, range, fileLength);
+    return std::make_shared<SoundSamples>(layout, range, fileLength, looked);
 }
 
 double suddennessWithin(Bytes samples, const PcmCheck::Layout& layout) {

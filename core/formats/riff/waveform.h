@@ -12,8 +12,9 @@ namespace dreskel::riff {
 // each channel) lie before it. Nothing where there is no sound on either side, or too little to judge by.
 std::optional<Seam> seamOf(Bytes before, Bytes behind, const PcmCheck::Layout& layout, std::size_t phase);
 
+// `looked`: whether their format has looked at them itself (pcm_check.h).
 std::shared_ptr<const PlainSamples> samplesOf(const PcmCheck::Layout& layout, ByteRange range,
-                                              std::uint64_t fileLength);
+                                              std::uint64_t fileLength, bool looked);
 
 // Cheap, and enough to pass over nearly all borders where nothing jumps: how much more sudden the samples at
 // the border are than those on its quieter side. Up to 1 it is not worth looking closer.

@@ -75,7 +75,7 @@ class AiffWalk : public Walk {
         const bool plain = coding_.empty() || coding_ == "NONE" || coding_ == "twos" || turned || floating;
         if (plain && samples_.length > 0)
             into.samples = riff::samplesOf({(bits_ + 7U) / 8, channels_, floating, !turned, true}, samples_,
-                                           end_ + (end_ & 1));
+                                           end_ + (end_ & 1), false);
     }
 
     std::uint64_t end_ = 0;
@@ -136,7 +136,8 @@ class CafWalk : public Walk {
         into.mediaData.push_back(*sound_);
         // A count of edits stands before the first sample.
         if (plain_ && sound_->length > 4 && layout_.channels <= 64)
-            into.samples = riff::samplesOf(layout_, {sound_->offset + 4, sound_->length - 4}, into.length);
+            into.samples =
+                riff::samplesOf(layout_, {sound_->offset + 4, sound_->length - 4}, into.length, false);
     }
 
     double rate_ = 0;
