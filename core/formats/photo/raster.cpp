@@ -19,7 +19,7 @@ constexpr std::size_t kLeastLooked = 4 * kTogether;
 constexpr double kNoiseAlong = 0.1;
 // For files that seem whole: how badly samples must follow to contradict that, what makes it worth a look,
 // the least noise that there must be, and what is left out at the edges.
-constexpr double kContradicts = 8, kSudden = 3, kLeastNoise = 1;
+constexpr double kContradicts = 8, kSudden = 5, kLeastNoise = 1;
 constexpr std::uint64_t kEdgeRows = 64, kEdgeOfRow = 16;
 constexpr double kNotAtAll = 1000;  // how badly such go together with others
 
@@ -193,7 +193,7 @@ bool RasterSamples::contradicts(Bytes before, Bytes behind, std::uint64_t positi
 
 // By a few samples on each side.
 bool RasterSamples::looksSudden(Bytes before, Bytes behind, std::size_t phase) const {
-    const auto few = 2 * kTogether / unit_.samples * unit_.bytes, down = bytesOf(down_);
+    const auto few = 4 * kTogether / unit_.samples * unit_.bytes, down = bytesOf(down_);
     const auto cut = phase == 0 ? 0 : unit_.bytes - phase;
     if (before.size() < phase + down + few || behind.size() < cut + few) return false;
     const auto wholeBefore = before.first(before.size() - phase);
