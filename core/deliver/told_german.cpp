@@ -218,6 +218,7 @@ std::span<const Told> germanForms() {
         {"the record that reaches over the end of the piece before is followed by the next one to the byte, and its counters and clock go on", "auf den Satz, der über das Ende des vorigen Stücks reicht, folgt der nächste aufs Byte, und Zähler und Uhr gehen weiter"},
         {"it breaks off at the end of a cluster, within a record; what it goes on with was not found", "sie bricht am Ende eines Clusters in einem Satz ab; womit sie weitergeht, wurde nicht gefunden"},
         {"it begins within a cluster: what is in front of it was not found", "sie beginnt in einem Cluster: was davor ist, wurde nicht gefunden"},
+        {"the coded picture that lies over the border goes on here", "das kodierte Bild, das über der Grenze liegt, geht hier weiter"},
         {"the rows go on over the border, and the pieces are as long as the picture is together", "die Zeilen gehen über die Grenze weiter, und die Stücke sind zusammen so lang wie das Bild"},
         {"put together by its rows; nothing in its coding proves that", "nach den Zeilen zusammengesetzt; nichts in ihrer Kodierung beweist das"},
         {"the waveform goes on over the border, and the pieces are as long as the recording is together", "die Wellenform geht über die Grenze weiter, und die Stücke sind zusammen so lang wie die Aufnahme"},

@@ -504,11 +504,11 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
     if (control.stopped()) return interrupted(*job_);
     if (options.rebuild && !record.namedOnly) {
         // What was put together is out of the way of others.
-        for (const auto rebuild :
-             {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPictures,
-              &Scanner::rebuildPhotos, &Scanner::rebuildWalked, &Scanner::rebuildStreams,
-              &Scanner::rebuildBeheaded, &Scanner::rebuildPlain, &Scanner::rebuildAround,
-              &Scanner::rebuildUnindexed, &Scanner::rebuildBeginless, &Scanner::rebuildHeadless}) {
+        for (const auto rebuild : {&Scanner::rebuildAround, &Scanner::rebuildClips, &Scanner::rebuildPictures,
+                                   &Scanner::rebuildPhotos, &Scanner::rebuildWalked, &Scanner::rebuildStreams,
+                                   &Scanner::rebuildBeheaded, &Scanner::rebuildBare, &Scanner::rebuildPlain,
+                                   &Scanner::rebuildAround, &Scanner::rebuildUnindexed,
+                                   &Scanner::rebuildBeginless, &Scanner::rebuildHeadless}) {
             if (auto rebuilt = (this->*rebuild)(running, control); !rebuilt) return rebuilt;
             if (control.stopped()) return interrupted(*job_);
         }

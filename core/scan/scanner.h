@@ -104,6 +104,7 @@ class Scanner {
     // The same whose beginning is gone.
     Status rebuildBeheaded(Running& running, Control& control);
     Status rebuildPlain(Running& running, Control& control);
+    Status rebuildBare(Running& running, Control& control);
     // Clips that have no index any more, after the template of good ones.
     Status rebuildUnindexed(Running& running, Control& control);
     // Clips whose beginning is gone, though their index is there.

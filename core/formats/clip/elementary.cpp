@@ -2,6 +2,7 @@
 // Annex B). Nothing states the end: it is where what follows cannot be a NAL unit any more.
 #include <algorithm>
 
+#include "formats/clip/start_codes.h"
 #include "formats/families.h"
 #include "formats/plain_format.h"
 #include "formats/walk.h"
@@ -11,7 +12,6 @@ namespace {
 
 constexpr std::size_t kElementaryPortion = 1 << 20;
 constexpr std::size_t kLargestUnit = 8 << 20;
-constexpr std::size_t kMostZeros = 64;  // between two units; more is what lies behind the stream
 constexpr std::uint64_t kLeastPictures = 3;
 constexpr std::uint64_t kElementarySector = 512;
 constexpr std::size_t kMostToTell = 1024;  // that nothing follows, and how it is blank
@@ -43,29 +43,8 @@ Unit unitAt(Coding coding, Bytes unit) {
     return coding == Coding::Avc ? avcUnit(unit[0]) : hevcUnit(unit[0], unit[1]);
 }
 
-// Bytes of the start code at the front, leading zeros included; 0 when there is none.
-std::size_t startCode(Bytes bytes) {
-    std::size_t zeros = 0;
-    while (zeros < bytes.size() && zeros <= kMostZeros && bytes[zeros] == 0) ++zeros;
-    return zeros >= 2 && zeros < bytes.size() && bytes[zeros] == 1 ? zeros + 1 : 0;
-}
-
-// How far a unit reaches: to the first two zeros that emulation prevention would not have let stand.
-// Nothing when `bytes` end before it does.
-std::optional<std::size_t> unitEnd(Bytes bytes) {
-    for (std::size_t at = 0; at + 3 <= bytes.size();) {
-        const auto* zero =
-            static_cast<const std::uint8_t*>(std::memchr(bytes.data() + at, 0, bytes.size() - 2 - at));
-        if (zero == nullptr) return std::nullopt;
-        at = static_cast<std::size_t>(zero - bytes.data());
-        if (bytes[at + 1] == 0 && bytes[at + 2] < 3) return at;
-        ++at;
-    }
-    return std::nullopt;
-}
-
 Coding codingOf(Bytes head) {
-    const auto code = startCode(head.first(std::min<std::size_t>(head.size(), 5)));
+    const auto code = startCodeAt(head.first(std::min<std::size_t>(head.size(), 5)));
     if (code == 0 || head.size() < code + 8) return Coding::None;
     const auto first = head.subspan(code);
     Coding coding = Coding::None;
@@ -82,7 +61,7 @@ Coding codingOf(Bytes head) {
         if (kind == Unit::Parameters && ++parameters == (coding == Coding::Avc ? 2U : 3U)) return coding;
         const auto end = unitEnd(unit);
         if (!end) return Coding::None;
-        const auto next = startCode(unit.subspan(*end));
+        const auto next = startCodeAt(unit.subspan(*end));
         if (next == 0) return Coding::None;
         at += *end + next;
     }
@@ -99,7 +78,7 @@ class ElementaryWalk : public Walk {
         std::size_t at = 0;
         for (;;) {
             const auto rest = bytes.subspan(at);
-            const auto code = startCode(rest);
+            const auto code = startCodeAt(rest);
             const bool possible = code > 0 && unitAt(coding_, rest.subspan(code)) != Unit::Impossible;
             if (!possible || begins(rest, code, position() + at)) {
                 // Behind a portion's last whole unit there may be too little to tell.

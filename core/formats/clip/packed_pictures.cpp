@@ -7,27 +7,9 @@
 namespace dreskel {
 namespace {
 
-constexpr std::size_t kLongestPicture = 8 << 20, kLongestSets = 4096;
+constexpr std::size_t kLongestPicture = 8 << 20;
 // Bytes: where it breaks off, and a packet that may be another's.
 constexpr std::size_t kUncertainEnd = 512;
-constexpr std::size_t kRoom = 1 << 20;  // bytes, in steps of which a picture is thought to be long
-
-void setLength(std::vector<std::uint8_t>& sample, std::size_t at, std::size_t length) {
-    for (const unsigned shift : {24U, 16U, 8U, 0U}) sample[at++] = static_cast<std::uint8_t>(length >> shift);
-}
-
-// Units behind start codes, each behind its length; says where the last of them begins.
-std::size_t addUnits(Bytes coded, std::vector<std::uint8_t>& sample) {
-    auto begins = sample.size();
-    for (std::size_t at = 0; const auto unit = nextUnit(coded, at);) {
-        if (unit->empty()) continue;
-        begins = sample.size();
-        sample.insert(sample.end(), PackedPictures::kLengthSize, 0);
-        sample.insert(sample.end(), unit->begin(), unit->end());
-        setLength(sample, begins, unit->size());
-    }
-    return begins;
-}
 
 // Behind the head of a packet of the packetised stream.
 Bytes codedIn(Bytes payload) {
@@ -50,7 +32,8 @@ std::optional<bool> PackedPictures::take(bool begins, Bytes payload) {
             if (asked) right = found;
             if (!oneByOne_) oneByOne_ = found;
         }
-        if (known_) learn();
+        if (auto sets = known_ ? setsIn(coding_, picture_.beginning()) : std::nullopt)
+            sets_ = std::move(*sets);
         payload = codedIn(payload);
         picture_.clear();
         known_ = true;
@@ -72,16 +55,8 @@ bool PackedPictures::beginsPicture() const {
 
 std::optional<bool> PackedPictures::holdsSoFar() const {
     if (!known_ || !oneByOne_.value_or(true) || !beginsPicture()) return std::nullopt;
-    std::vector<std::uint8_t> sample;
-    addUnits(sets_, sample);
-    const auto last = addUnits(picture_.all(), sample);
-    const auto known = sample.size();
-    // As if the last unit were always as long: its length is a part of what was followed before. Zeros would
-    // have to be looked at for what prevents start codes.
-    sample.resize((known / kRoom + 1) * kRoom, 0xff);
-    setLength(sample, last, sample.size() - last - kLengthSize);
-    const auto fault = trail_->follow(sample).fault;
-    return !fault || fault->byte + kUncertainEnd >= known;
+    const auto fault = trail_->soFar(sets_, picture_.all());
+    return !fault || fault->byte + kUncertainEnd >= picture_.size();
 }
 
 std::optional<bool> PackedPictures::look() const {
@@ -90,24 +65,6 @@ std::optional<bool> PackedPictures::look() const {
     check->startCoded(sets_);
     if (check->startCoded(picture_.all())) return false;
     return check->pictures() > 0 ? std::optional(true) : std::nullopt;
-}
-
-// What stands in front of the first slice of a picture with which decoding can begin.
-void PackedPictures::learn() {
-    const auto picture = picture_.beginning();
-    std::vector<std::uint8_t> sets;
-    bool some = false;
-    for (std::size_t at = 0; at + 4 < picture.size() && at < kLongestSets; ++at) {
-        if (picture[at] != 0 || picture[at + 1] != 0 || picture[at + 2] != 1) continue;
-        const auto unit = slice(picture, at + 3, picture.size());
-        if (unitKind(coding_, unit) == UnitKind::Slice) {
-            sets.assign(picture.begin(), picture.begin() + static_cast<std::ptrdiff_t>(at));
-            break;
-        }
-        const unsigned type = coding_ == PictureCoding::Avc ? unit[0] & 31U : unit[0] >> 1 & 63U;
-        some = some || type == (coding_ == PictureCoding::Avc ? 7U : 33U);
-    }
-    if (some && !sets.empty()) sets_ = std::move(sets);
 }
 
 }  // namespace dreskel

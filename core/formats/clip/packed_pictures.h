@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "base/shared_bytes.h"
-#include "formats/clip/picture_trail.h"
+#include "formats/clip/start_codes.h"
 
 namespace dreskel {
 
@@ -17,9 +17,8 @@ namespace dreskel {
 // thread. Memory: a picture as it is coded, a few times, and the parameter sets.
 class PackedPictures {
   public:
-    static constexpr std::size_t kLengthSize = 4;  // bytes of a unit's length, as it is followed
     explicit PackedPictures(PictureCoding coding)
-        : coding_(coding), trail_(pictureTrail(coding, {}, kLengthSize)) {}
+        : coding_(coding), trail_(std::make_shared<StartCodedTrail>(coding)) {}
 
     // The payload of a packet; `begins`: a packet of the packetised stream begins in it. Where one ends, says
     // whether the picture in it was right: nothing when it was not looked at, or cannot be told.
@@ -34,7 +33,6 @@ class PackedPictures {
   private:
     bool beginsPicture() const;
     std::optional<bool> look() const;
-    void learn();
 
     PictureCoding coding_;
     SharedBytes picture_;
@@ -43,7 +41,7 @@ class PackedPictures {
     // Whether pictures are packed one by one.
     std::optional<bool> oneByOne_;
     bool lookAtThisOne_ = false;
-    std::shared_ptr<PictureTrail> trail_;
+    std::shared_ptr<StartCodedTrail> trail_;
 };
 
 }  // namespace dreskel
