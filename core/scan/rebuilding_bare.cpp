@@ -1,6 +1,8 @@
 // Bare streams of H.264 and HEVC in pieces, by their pictures; see rebuild/bare_joiner.h.
 #include <algorithm>
 
+#include "formats/clip/elementary.h"
+#include "formats/families.h"
 #include "rebuild/bare_joiner.h"
 #include "scan/running.h"
 
@@ -10,43 +12,63 @@ namespace {
 constexpr double kBareConfidence = 0.95;
 constexpr const char* kPictureGoesOn = "the coded picture that lies over the border goes on here";
 
-bool bareInPieces(const Finding& finding) {
-    return finding.evidence.family == "elementary" && !finding.inside && finding.evidence.places.empty() &&
-           finding.condition != Condition::Whole;
+struct Bare {
+    std::uint64_t start;
+    PictureCoding coding;
+    std::uint64_t proven;  // bytes, read straight on
+};
+
+// Looking at every free cluster's beginning of a large card is worth it only where there are such streams.
+constexpr std::uint64_t kMostForNone = 4ULL << 30;  // bytes of free space
+
+// Where streams begin in free space. What is there of one may be too little to be a file by itself.
+std::vector<Bare> bareStreams(CardView& card, const Claims& claims, const rebuild::ClipPool& pool,
+                              const Control& control) {
+    std::map<std::uint64_t, const Finding*> known;
+    bool some = false;
+    for (const auto& [id, finding] : claims.all()) {
+        known.emplace(finding.start(), &finding);
+        some = some || finding.evidence.family == elementaryFormat().name();
+    }
+    std::uint64_t free = 0;
+    for (const auto& stretch : pool.stretches()) free += stretch.length;
+    if (!some && free > kMostForNone) return {};
+    std::vector<Bare> streams;
+    std::vector<std::uint8_t> head(Format::kHead);
+    pool.visit(0, [&](std::uint64_t at) {
+        const auto got = card.read(at, head);
+        const auto coding = bareCodingOf(Bytes(head).first(got));
+        const auto finding = known.find(at);
+        const bool done = finding != known.end() && (finding->second->condition == Condition::Whole ||
+                                                     !finding->second->evidence.places.empty());
+        if (coding && !done)
+            streams.push_back({at, *coding, finding == known.end() ? 0 : finding->second->evidence.proven});
+        return control.stopped();
+    });
+    return streams;
 }
 
 }  // namespace
 
 Status Scanner::rebuildBare(Running& running, Control& control) {
-    struct Broken {
-        Candidate candidate;
-        PictureCoding coding;
-        std::uint64_t length;
-    };
-    std::vector<Broken> broken;
-    for (const auto& [id, finding] : running.claims.all()) {
-        if (!bareInPieces(finding)) continue;
-        const auto coding = finding.format == "hevc" ? PictureCoding::Hevc : PictureCoding::Avc;
-        broken.push_back({{finding.start(), finding.evidence.family}, coding, finding.evidence.proven});
-    }
-    if (broken.empty()) return Done{};
     const auto space = freeSpace(running);
     rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
-    running.joining = Running::Joining{broken.size(), 0};
-    for (const auto& [candidate, coding, length] : broken) {
+    const auto streams = bareStreams(running.card, running.claims, pool, control);
+    running.joining = Running::Joining{streams.size(), 0};
+    for (const auto& [start, coding, proven] : streams) {
         if (control.stopped()) return Done{};
         tell(running);
         --running.joining->left;
-        if (candidate.offset % space.cluster != space.origin % space.cluster) continue;
-        const auto places = rebuild::joinBare(running.card, coding, candidate.offset, pool, control);
+        const auto places = rebuild::joinBare(running.card, coding, start, pool, control);
         if (!places) continue;
+        const Candidate candidate{start, std::string(elementaryFormat().name())};
         running.examiner.add(candidate, *places);
         const auto keep = [&](Examined& examined) {
             const auto& measured = examined.measured;
             const bool fine = measured.condition == Condition::Whole ||
-                              (measured.condition == Condition::Partial && measured.proven > length);
+                              (measured.condition == Condition::Partial && measured.proven > proven);
             if (!measured.accepted || !fine) return false;
-            running.joins[candidate.offset] = joinsBetween(examined.places, kBareConfidence, kPictureGoesOn);
+            running.joins[start] = joinsBetween(examined.places, kBareConfidence, kPictureGoesOn);
             pool.take(examined.places);
             ++running.joining->joined;
             return true;

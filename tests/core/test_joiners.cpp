@@ -3,7 +3,9 @@
 // around it.
 #include <QTest>
 
+#include "formats/clip/elementary.h"
 #include "formats/registry.h"
+#include "rebuild/bare_joiner.h"
 #include "rebuild/plain_joiner.h"
 #include "rebuild/stream_joiner.h"
 #include "rebuild/walk_joiner.h"
@@ -54,6 +56,14 @@ class TestJoiners : public QObject {
         const rebuild::ClipPool free({{0, card.size()}}, kCluster, 0);
         const auto pool = rebuild::StreamPool::of(view, {familyNamed(family)}, free, control).front();
         return rebuild::joinStream(view, start, pool, control);
+    }
+    std::optional<std::vector<ByteRange>> bare(const Buffer& card, std::uint64_t start) {
+        auto view = cards_.viewOf(card);
+        const auto coding = bareCodingOf(slice(Bytes(card), start, Format::kHead));
+        if (!coding) return std::nullopt;
+        const Control control;
+        const rebuild::ClipPool pool({{0, card.size()}}, kCluster, 0);
+        return rebuild::joinBare(view, *coding, start, pool, control, {std::chrono::minutes(5)});
     }
     std::optional<std::vector<ByteRange>> plain(std::string_view family, const Buffer& card,
                                                 std::uint64_t start) {
@@ -190,6 +200,39 @@ class TestJoiners : public QObject {
             const auto bytes = bytesAt(card.bytes, joined.places);
             QVERIFY(bytes.size() >= file.size() && std::equal(file.begin(), file.end(), bytes.begin()));
         }
+    }
+
+    // Nothing but the picture over the border tells where a bare stream goes on.
+    void bareStreamsGoOnWithTheirPictures_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name : {"bare.h264", "bare.hevc"}) QTest::newRow(name) << QString::fromLatin1(name);
+    }
+    void bareStreamsGoOnWithTheirPictures() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        for (const auto& order : std::vector<std::vector<std::size_t>>{
+                 {0, 1}, {1, 0}, {0, 1, 2}, {0, 2, 1}, {2, 1, 0}, {5, 0, 3, 1, 4, 2}}) {
+            const auto card = writeShuffled(name, order);
+            const auto places = card.places.at(name);
+            const auto joined = bare(card.bytes, places[0].offset);
+            QVERIFY(joined);
+            QVERIFY(begins(*joined, places));
+            const auto bytes = bytesAt(card.bytes, *joined);
+            QVERIFY(bytes.size() >= file.size() && std::equal(file.begin(), file.end(), bytes.begin()));
+        }
+    }
+    // With a piece gone, what was found before it is not led on by anything else.
+    void aBareStreamWithAGapEndsThere() {
+        const auto name = QStringLiteral("bare.h264");
+        const auto card = writeShuffled(name, {0, 1, 2, 3});
+        const auto places = card.places.at(name);
+        auto gone = card.bytes;
+        const auto noise = randomBytes(places[2].length, 9);
+        std::copy(noise.begin(), noise.end(), gone.begin() + static_cast<std::ptrdiff_t>(places[2].offset));
+        const auto joined = bare(gone, places[0].offset);
+        QVERIFY(joined);
+        QCOMPARE(joined->size(), std::size_t{2});
+        QVERIFY(begins(*joined, {places[0], places[1]}));
     }
 
     // Pieces that hold no beginning of a picture tell no time: the picture says which goes on with it.

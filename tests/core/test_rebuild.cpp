@@ -201,6 +201,8 @@ class TestRebuild : public QObject {
         addPair("constant.mp3", "variable.mp3");
         addPair("music.aac", "baseline-420.jpg");
         addPair("camcorder.m2ts", "simple.mpg");
+        addPair("bare.h264", "bare.hevc");
+        addPair("bare.hevc", "bare.h264");
     }
     void streamsGoOn() {
         QFETCH(QString, one);

@@ -1,5 +1,7 @@
 // Bare H.264 and HEVC streams, as recorders leave them: NAL units behind start codes (ITU-T H.264 and H.265,
 // Annex B). Nothing states the end: it is where what follows cannot be a NAL unit any more.
+#include "formats/clip/elementary.h"
+
 #include <algorithm>
 
 #include "formats/clip/start_codes.h"
@@ -126,11 +128,17 @@ class ElementaryWalk : public Walk {
 
 }  // namespace
 
+std::optional<PictureCoding> bareCodingOf(Bytes head) {
+    const auto coding = codingOf(head.first(std::min(head.size(), Format::kHead)));
+    if (coding == Coding::None) return std::nullopt;
+    return coding == Coding::Avc ? PictureCoding::Avc : PictureCoding::Hevc;
+}
+
 const Format& elementaryFormat() {
     static const PlainFormat format(
         "elementary",
         {{"h264", Kind::Video, "h264", {"264", "avc"}}, {"hevc", Kind::Video, "hevc", {"265", "h265"}}},
-        [](Bytes head) { return codingOf(head) != Coding::None; }, makeMeasure<ElementaryWalk>, true);
+        [](Bytes head) { return bareCodingOf(head).has_value(); }, makeMeasure<ElementaryWalk>, true);
     return format;
 }
 
