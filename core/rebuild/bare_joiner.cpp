@@ -176,11 +176,16 @@ bool BareJoiner::carries(std::uint64_t cut, std::uint64_t at) {
     trial_.assign(hand_.begin(), hand_.begin() + static_cast<std::ptrdiff_t>(front));
     trial_.resize(front + some);
     trial_.resize(front + card_.read(at, MutableBytes(trial_).subspan(front)));
-    const auto hand = lookAt(trial_);
-    if (!hand.ends) return !trail_.soFar(sets_, trial_);
+    // Nearly all places are wrong, and show it within the unit over the cut: it is followed from there only
+    // as long as its length is left open.
+    const Bytes all(trial_);
+    const auto close = front - std::min<std::size_t>(front, 2);
+    const auto unit = unitEnd(all.subspan(close));
+    if (trail_.soFar(sets_, all.first(unit ? std::max(front, close + *unit) : all.size()))) return false;
+    const auto hand = lookAt(all);
+    if (!hand.ends) return !trail_.soFar(sets_, all);
     // What ends just at the cut is followed by another picture's beginning.
     if (*hand.ends < front || (*hand.ends == front && hand.over)) return false;
-    const Bytes all(trial_);
     if (trail_.complete(sets_, all.first(*hand.ends))) return false;
     return hand.over || !trail_.soFar(sets_, all.subspan(*hand.ends));
 }
