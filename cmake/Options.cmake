@@ -5,8 +5,10 @@ if(DRESKEL_WERROR)
     target_compile_options(dreskel_options INTERFACE -Werror)
 endif()
 if(DRESKEL_SANITIZE)
-    # A null pointer is found by its crash; looking at each costs a sixth of the compiler's time.
-    add_compile_options(-fsanitize=${DRESKEL_SANITIZE} -fno-sanitize=null -fno-sanitize-recover=all)
+    # A null pointer is found by its crash, and where others lead by the address sanitizer; looking at each of them
+    # costs a third of the compiler's time.
+    add_compile_options(-fsanitize=${DRESKEL_SANITIZE} -fno-sanitize=null,object-size,vptr,pointer-overflow
+        -fno-sanitize-recover=all)
     add_link_options(-fsanitize=${DRESKEL_SANITIZE})
 endif()
 

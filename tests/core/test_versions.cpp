@@ -123,16 +123,18 @@ class TestVersions : public QObject {
         QTest::addColumn<double>("to");
         QTest::addColumn<double>("end");
         QTest::newRow("index last, a hole") << "often-h264.mp4" << 0.4 << 0.5 << 1.0;
-        QTest::newRow("index last, the beginning") << "often-h264.mp4" << 0.03 << 0.2 << 1.0;
         QTest::newRow("index first, a hole") << "h264-first.mp4" << 0.5 << 0.6 << 1.0;
-        QTest::newRow("index first, cut off") << "h264-first.mp4" << 0.6 << 0.6 << 0.6;
         QTest::newRow("HEVC, a hole") << "often-hevc.mp4" << 0.4 << 0.45 << 1.0;
         QTest::newRow("fragments, a hole") << "often-fragments.mp4" << 0.4 << 0.43 << 1.0;
-        QTest::newRow("fragments, cut off") << "often-fragments.mp4" << 0.6 << 0.6 << 0.6;
         QTest::newRow("Matroska, a hole") << "often-h264.mkv" << 0.4 << 0.45 << 1.0;
+        QTest::newRow("Motion JPEG, two holes") << "pictures.mov" << 0.4 << 0.45 << 1.0;
+        // What remains takes the same ways in other places.
+        if (kSanitized) return;
+        QTest::newRow("index last, the beginning") << "often-h264.mp4" << 0.03 << 0.2 << 1.0;
+        QTest::newRow("index first, cut off") << "h264-first.mp4" << 0.6 << 0.6 << 0.6;
+        QTest::newRow("fragments, cut off") << "often-fragments.mp4" << 0.6 << 0.6 << 0.6;
         QTest::newRow("Matroska, cut off") << "often-hevc.mkv" << 0.6 << 0.6 << 0.6;
         QTest::newRow("plain sound, a hole") << "h264-cavlc.mov" << 0.4 << 0.45 << 1.0;
-        QTest::newRow("Motion JPEG, two holes") << "pictures.mov" << 0.4 << 0.45 << 1.0;
     }
     void aHalfLostClipPlays() {
         QFETCH(QString, name);
