@@ -2,7 +2,6 @@
 
 #include <algorithm>
 
-#include "base/patience.h"
 #include "formats/clip/start_codes.h"
 
 namespace dreskel::rebuild {
@@ -10,6 +9,7 @@ namespace {
 
 constexpr std::size_t kStep = 64 << 10;  // bytes of the stream that are looked at further
 constexpr std::size_t kLongestPicture = 8 << 20;
+constexpr std::size_t kMostBarePieces = 64;
 constexpr std::uint64_t kCuts = 8;        // borders in front of where it shows that are tried
 constexpr std::size_t kNearBare = 512;    // clusters that are tried behind every cut first
 constexpr std::size_t kTried = 32 << 10;  // bytes of a place that have to be right
@@ -24,13 +24,12 @@ struct Hand {
 class BareJoiner {
   public:
     BareJoiner(CardView& card, PictureCoding coding, std::uint64_t start, const ClipPool& pool,
-               const Control& control, const BareJoinLimits& limits)
+               Patience& patience, const Control& control)
         : card_(card),
           coding_(coding),
           pool_(pool),
           control_(control),
-          limits_(limits),
-          patience_(limits.time),
+          patience_(patience),
           order_(coding),
           trail_(coding) {
         places_.push_back({start, pool.cluster()});
@@ -65,8 +64,7 @@ class BareJoiner {
     PictureCoding coding_;
     const ClipPool& pool_;
     const Control& control_;
-    const BareJoinLimits& limits_;
-    Patience patience_;
+    Patience& patience_;
     PictureOrder order_;
     StartCodedTrail trail_;
     std::vector<ByteRange> places_;  // in whole clusters
@@ -193,8 +191,8 @@ bool BareJoiner::carries(std::uint64_t cut, std::uint64_t at) {
 std::optional<std::vector<ByteRange>> BareJoiner::run() {
     auto outcome = Picture::Right;
     while (outcome != Picture::Last && !tired()) {
-        outcome = followPicture();
-        if (outcome == Picture::Wrong && (places_.size() >= limits_.pieces || !goOn())) break;
+        outcome = patience_.without([&] { return followPicture(); });
+        if (outcome == Picture::Wrong && (places_.size() >= kMostBarePieces || !goOn())) break;
     }
     if (control_.stopped() || places_.size() < 2) return std::nullopt;
     const std::uint64_t cluster = pool_.cluster();
@@ -205,9 +203,9 @@ std::optional<std::vector<ByteRange>> BareJoiner::run() {
 }  // namespace
 
 std::optional<std::vector<ByteRange>> joinBare(CardView& card, PictureCoding coding, std::uint64_t start,
-                                               const ClipPool& pool, const Control& control,
-                                               const BareJoinLimits& limits) {
-    return BareJoiner(card, coding, start, pool, control, limits).run();
+                                               const ClipPool& pool, Patience& patience,
+                                               const Control& control) {
+    return BareJoiner(card, coding, start, pool, patience, control).run();
 }
 
 }  // namespace dreskel::rebuild

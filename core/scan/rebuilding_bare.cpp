@@ -10,6 +10,7 @@ namespace dreskel {
 namespace {
 
 constexpr double kBareConfidence = 0.95;
+constexpr std::chrono::minutes kForAll{20};  // of processor time, for searching
 constexpr const char* kPictureGoesOn = "the coded picture that lies over the border goes on here";
 
 struct Bare {
@@ -55,11 +56,13 @@ Status Scanner::rebuildBare(Running& running, Control& control) {
     rebuild::ClipPool pool(space.stretches, space.cluster, space.origin);
     const auto streams = bareStreams(running.card, running.claims, pool, control);
     running.joining = Running::Joining{streams.size(), 0};
+    // All of them share it, so that a card full of heads does not take days.
+    Patience patience(kForAll);
     for (const auto& [start, coding, proven] : streams) {
         if (control.stopped()) return Done{};
         tell(running);
         --running.joining->left;
-        const auto places = rebuild::joinBare(running.card, coding, start, pool, control);
+        const auto places = rebuild::joinBare(running.card, coding, start, pool, patience, control);
         if (!places) continue;
         const Candidate candidate{start, std::string(elementaryFormat().name())};
         running.examiner.add(candidate, *places);

@@ -22,13 +22,14 @@ bool plainInPieces(const Finding& finding) {
 }
 
 // What its header says of its samples, read straight on; null when it says nothing.
-std::shared_ptr<const PlainSamples> samplesAt(CardView& card, const Candidate& candidate) {
+std::shared_ptr<const PlainSamples> samplesAt(CardView& card, const Candidate& candidate,
+                                              const Control& control) {
     const auto* format = familyNamed(candidate.family);
     if (format == nullptr) return nullptr;
     const auto measure = format->measure();
     std::vector<std::uint8_t> buffer;
     while (const auto want = measure->want()) {
-        if (want->length > kLargestWant) return nullptr;
+        if (want->length > kLargestWant || control.stopped()) return nullptr;
         buffer.resize(want->length);
         buffer.resize(card.read(candidate.offset + want->offset, buffer));
         measure->give(buffer);
@@ -82,7 +83,7 @@ Status Scanner::rebuildPlain(Running& running, Control& control) {
         if (control.stopped()) return Done{};
         tell(running);
         --running.joining->left;
-        const auto samples = samplesAt(running.card, candidate);
+        const auto samples = samplesAt(running.card, candidate, control);
         if (!samples) continue;
         const auto places = placesOf(running.card, candidate, *samples, pool, control);
         if (!places) continue;

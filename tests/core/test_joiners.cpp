@@ -63,7 +63,8 @@ class TestJoiners : public QObject {
         if (!coding) return std::nullopt;
         const Control control;
         const rebuild::ClipPool pool({{0, card.size()}}, kCluster, 0);
-        return rebuild::joinBare(view, *coding, start, pool, control, {std::chrono::minutes(5)});
+        Patience patience(std::chrono::minutes(5));
+        return rebuild::joinBare(view, *coding, start, pool, patience, control);
     }
     std::optional<std::vector<ByteRange>> plain(std::string_view family, const Buffer& card,
                                                 std::uint64_t start) {

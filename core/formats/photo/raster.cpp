@@ -137,9 +137,10 @@ class RasterSamples : public PlainSamples {
     std::size_t unit() const override { return unit_.bytes; }
     std::optional<Seam> seam(Bytes before, Bytes behind, std::size_t phase) const override;
     std::optional<Seam> smoothestSeam(Bytes before, Bytes behind) const override;
-    // Whether what stands behind the border at this place in the file is certainly none of it. Most borders
-    // cost next to nothing.
+    // Whether what stands behind the border at this place in the file is certainly none of it; and, for next
+    // to nothing, whether that is worth asking.
     bool contradicts(Bytes before, Bytes behind, std::uint64_t position) const;
+    bool isSuspect(Bytes before, Bytes behind, std::uint64_t position) const;
     std::unique_ptr<SamplesCheck> check() const override;
     // What others lie in has two ends mostly; something drawn may look so once.
     int contradictionsNeeded() const { return raster_.alike > 1 ? 1 : 2; }
@@ -165,6 +166,9 @@ class RasterSamples : public PlainSamples {
     };
     std::optional<Compared> compare(Bytes before, Bytes behind, std::size_t phase) const;
     bool looksSudden(Bytes before, Bytes behind, std::size_t phase) const;
+    std::size_t phaseAt(std::uint64_t position) const {
+        return static_cast<std::size_t>((position - range().offset) % unit_.bytes);
+    }
     bool isNoise(double along) const { return along > kNoiseAlong * (1U << unit_.bits); }
 
     Raster raster_;
@@ -180,15 +184,15 @@ std::optional<Seam> RasterSamples::seam(Bytes before, Bytes behind, std::size_t 
 // Edges of things begin anywhere, but not all of a sudden both along a row and down. What is drawn has no
 // noise, and sensors have rows at their edges that see no light.
 bool RasterSamples::contradicts(Bytes before, Bytes behind, std::uint64_t position) const {
-    const auto in = position - range().offset, column = in % raster_.rowBytes;
-    const auto aside = kEdgeRows * raster_.rowBytes;
-    if (in < aside || range().end() - position < aside) return false;
-    if (column < raster_.rowBytes / kEdgeOfRow || column > raster_.rowBytes - raster_.rowBytes / kEdgeOfRow)
-        return false;
-    const auto phase = static_cast<std::size_t>(in % unit_.bytes);
-    if (!looksSudden(before, behind, phase)) return false;
-    const auto compared = compare(before, behind, phase);
+    const auto compared = compare(before, behind, phaseAt(position));
     return compared && compared->noise > kLeastNoise && compared->seam.jump > kContradicts;
+}
+
+bool RasterSamples::isSuspect(Bytes before, Bytes behind, std::uint64_t position) const {
+    const auto in = position - range().offset, column = in % raster_.rowBytes;
+    const auto aside = kEdgeRows * raster_.rowBytes, edge = raster_.rowBytes / kEdgeOfRow;
+    return in >= aside && range().end() - position >= aside && column >= edge &&
+           column <= raster_.rowBytes - edge && looksSudden(before, behind, phaseAt(position));
 }
 
 // By a few samples on each side.
@@ -273,6 +277,7 @@ class RasterCheck : public SamplesCheck {
   private:
     static constexpr std::uint64_t kBlock = 4096;     // the smallest usual cluster
     static constexpr std::size_t kPortion = 1 << 20;  // let go at a time
+    static constexpr int kMostLookedAt = 4096;        // borders that are suspect
 
     std::size_t front() const { return samples_.before() + samples_.unit(); }
     std::size_t spareBytes() const {
@@ -281,11 +286,15 @@ class RasterCheck : public SamplesCheck {
     }
     void look() {
         const auto border = static_cast<std::size_t>(next_ - at_), some = std::min(border, front());
-        const Bytes all(window_);
-        if (samples_.contradicts(slice(all, border - some, some), slice(all, border, samples_.behind()),
-                                 next_)) {
-            if (!strange_) strange_ = next_;
-            ++contradictions_;
+        const auto before = slice(window_, border - some, some),
+                   behind = slice(window_, border, samples_.behind());
+        const bool asks = contradictions_ < samples_.contradictionsNeeded() && looked_ < kMostLookedAt;
+        if (asks && samples_.isSuspect(before, behind, next_)) {
+            ++looked_;
+            if (samples_.contradicts(before, behind, next_)) {
+                if (!strange_) strange_ = next_;
+                ++contradictions_;
+            }
         }
         next_ += kBlock;
     }
@@ -294,7 +303,7 @@ class RasterCheck : public SamplesCheck {
     std::vector<std::uint8_t> window_;
     std::uint64_t at_, next_;  // in the file: of the window, and of the border that is looked at next
     std::optional<std::uint64_t> strange_;
-    int contradictions_ = 0;
+    int contradictions_ = 0, looked_ = 0;
 };
 
 std::unique_ptr<SamplesCheck> RasterSamples::check() const {
