@@ -422,7 +422,7 @@ class TestScan : public QObject {
             if (name == QLatin1String("lossless.m4a"))
                 continue;  // no check sum, and sound of any bytes: see docs/formats.md
             if (mediaFile(name).size() < 10 * 4096) continue;
-            for (unsigned round = 0; round < 2; ++round) {
+            for (unsigned round = kSanitized ? 1 : 0; round < 2; ++round) {
                 auto bytes = mediaFile(name);
                 const auto clusters = bytes.size() / 4096;
                 const auto at = static_cast<std::ptrdiff_t>((2 + (clusters - 4) * (round + 1) / 3) * 4096);
