@@ -65,7 +65,7 @@ class BareJoiner {
     const ClipPool& pool_;
     const Control& control_;
     Patience& patience_;
-    PictureOrder order_;
+    PictureOrder order_;  // which slice is the first of a picture it tells without parameter sets
     StartCodedTrail trail_;
     std::vector<ByteRange> places_;  // in whole clusters
     std::vector<std::uint8_t> sets_, hand_, trial_;
@@ -149,7 +149,9 @@ bool BareJoiner::goOn() {
 }
 
 bool BareJoiner::goOnFrom(std::uint64_t cut, std::size_t from, std::size_t to) {
-    inHand(static_cast<std::size_t>(cut - picture_));
+    // Less is there where the card cannot be read.
+    const auto wanted = static_cast<std::size_t>(cut - picture_);
+    if (inHand(wanted).size() < wanted) return false;
     const auto before = placesUpTo(cut);
     const auto end = before.back().end();
     std::size_t visited = 0;
@@ -163,7 +165,6 @@ bool BareJoiner::goOnFrom(std::uint64_t cut, std::size_t from, std::size_t to) {
     if (!found) return false;
     places_ = before;
     places_.push_back({*found, pool_.cluster()});
-    hand_.resize(std::min(hand_.size(), static_cast<std::size_t>(cut - picture_)));
     return true;
 }
 

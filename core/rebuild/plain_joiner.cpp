@@ -43,11 +43,10 @@ class PlainJoiner {
     }
     // Of the file as far as it is put together, in front of this place in it.
     Bytes before(std::uint64_t position);
-    // Of the border at this place in the file, what stands behind it lying at `at`.
-    std::optional<Seam> seam(std::uint64_t at, std::uint64_t position) {
+    // Of the border at this place in the file, between `front` and what lies at `at`.
+    std::optional<Seam> seam(Bytes front, std::uint64_t at, std::uint64_t position) {
         // What stands beside the samples does not tell; recorders keep much there.
         if (position <= samples_.range().offset || position >= samples_.range().end()) return std::nullopt;
-        const auto front = before(position);
         return samples_.seam(front, behind(at, samples_.range().end() - position), phaseAt(position));
     }
     // The last piece grows as far as it goes on, the first of its clusters lying at `position` in the file.
@@ -76,6 +75,7 @@ Bytes PlainJoiner::before(std::uint64_t position) {
     std::vector<Piece> pieces;
     for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
     const auto wanted = samples_.before() + samples_.unit();
+    if (position <= samples_.range().offset) return {};
     const auto at = std::max(samples_.range().offset, position - std::min<std::uint64_t>(position, wanted));
     before_.resize(static_cast<std::size_t>(position - at));
     before_.resize(PieceReader(card_, std::move(pieces)).read(at, before_));
@@ -87,7 +87,7 @@ std::uint64_t PlainJoiner::grow(std::uint64_t position) {
     for (position += cluster_; position < length(); position += cluster_) {
         const auto next = last.end();
         if (!pool_.free(next) || taken(next)) break;
-        const auto off = seam(next, position);
+        const auto off = seam(before(position), next, position);
         if (off && off->jump > samples_.bounds().goesOn) break;
         last.length += cluster_;
     }
@@ -126,10 +126,11 @@ bool PlainJoiner::follow(std::uint64_t position) {
         auto operator<=>(const Way&) const = default;
     };
     std::vector<Way> ways;
+    const auto front = before(position);
     const auto end = places_.back().end();
     const auto consider = [&](std::uint64_t at) {
         if (taken(at)) return;
-        const auto off = seam(at, position);
+        const auto off = seam(front, at, position);
         const auto& bounds = samples_.bounds();
         // What lies at once behind may be rougher, or too little to tell.
         const bool goesOn = at == end && (!off || off->jump <= bounds.goesOnAtOnce);
