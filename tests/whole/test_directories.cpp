@@ -58,7 +58,7 @@ class TestDirectories : public QObject {
             QStringLiteral("[.](mp4|mov|mkv|webm|avi|3gp|m?2?ts|mpg|wmv|flv|h264|hevc)$"));
         for (const auto& name : mediaNames()) {
             const auto size = mediaFile(name).size();
-            if (size > 3000 && size < (films.match(name).hasMatch() ? 300000U : 1300000U)) names << name;
+            if (size > 3000 && size < (films.match(name).hasMatch() ? 200000U : 400000U)) names << name;
         }
         for (int i = 0; i < count; ++i) {
             const auto& source = names[i % names.size()];
