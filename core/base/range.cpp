@@ -4,6 +4,20 @@
 
 namespace dreskel {
 
+std::uint64_t lengthOf(const std::vector<ByteRange>& places) {
+    std::uint64_t sum = 0;
+    for (const auto& place : places) sum += place.length;
+    return sum;
+}
+
+void cutTo(std::vector<ByteRange>& places, std::uint64_t length) {
+    for (auto& place : places) {
+        place.length = std::min(place.length, length);
+        length -= place.length;
+    }
+    std::erase_if(places, [](const ByteRange& place) { return place.length == 0; });
+}
+
 void RangeSet::add(ByteRange range) {
     if (range.length == 0) return;
     auto start = range.offset;

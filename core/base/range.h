@@ -18,6 +18,10 @@ struct ByteRange {
     bool operator==(const ByteRange&) const = default;
 };
 
+// Of a file that lies at these places, one after the other: how long it is, and its first `length` bytes.
+std::uint64_t lengthOf(const std::vector<ByteRange>& places);
+void cutTo(std::vector<ByteRange>& places, std::uint64_t length);
+
 // A set of bytes kept as sorted, disjoint ranges that do not touch. Not thread-safe.
 class RangeSet {
   public:

@@ -130,6 +130,8 @@ class Measure {
     virtual bool recordTimesGoOn() const { return false; }
     // The first time that they told, in seconds.
     virtual std::optional<double> firstTime() const { return std::nullopt; }
+    // How its samples lie, as in Measured; null until what it was given tells.
+    virtual std::shared_ptr<const PlainSamples> samples() const { return nullptr; }
 };
 
 class Format {

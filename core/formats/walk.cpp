@@ -80,6 +80,7 @@ Measured Walk::finish() {
         result.why = why_;
     }
     describe(result);
+    result.samples = samples();
     return result;
 }
 

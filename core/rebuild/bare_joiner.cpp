@@ -44,8 +44,11 @@ class BareJoiner {
     bool goOnFrom(std::uint64_t cut, std::size_t from, std::size_t to);
     // Whether the picture in hand goes on at a place of the card behind its bytes up to the cut.
     bool carries(std::uint64_t cut, std::uint64_t at);
-    // The places of the stream's first bytes.
-    std::vector<ByteRange> placesUpTo(std::uint64_t length) const;
+    std::vector<ByteRange> placesUpTo(std::uint64_t length) const {
+        auto places = places_;
+        cutTo(places, length);
+        return places;
+    }
     // Of the stream, from the picture in hand on; fewer where no more is there.
     Bytes inHand(std::size_t count);
 
@@ -54,11 +57,7 @@ class BareJoiner {
         return pool_.free(at) && std::none_of(places.begin(), places.end(),
                                               [at](const ByteRange& place) { return place.contains(at); });
     }
-    std::uint64_t length() const {
-        std::uint64_t sum = 0;
-        for (const auto& place : places_) sum += place.length;
-        return sum;
-    }
+    std::uint64_t length() const { return lengthOf(places_); }
 
     CardView& card_;
     PictureCoding coding_;
@@ -72,26 +71,13 @@ class BareJoiner {
     std::uint64_t picture_ = 0, wrongAt_ = 0;  // in the stream; picture_: the one in hand
 };
 
-std::vector<ByteRange> BareJoiner::placesUpTo(std::uint64_t length) const {
-    auto places = places_;
-    for (auto& place : places) {
-        place.length = std::min(place.length, length);
-        length -= place.length;
-    }
-    std::erase_if(places, [](const ByteRange& place) { return place.length == 0; });
-    return places;
-}
-
 Bytes BareJoiner::inHand(std::size_t count) {
     while (length() < picture_ + count && open(places_.back().end(), places_))
         places_.back().length += pool_.cluster();
     const auto before = hand_.size();
     hand_.resize(static_cast<std::size_t>(std::min<std::uint64_t>(count, length() - picture_)));
     if (hand_.size() <= before) return hand_;
-    std::vector<Piece> pieces;
-    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
-    const auto got =
-        PieceReader(card_, std::move(pieces)).read(picture_ + before, MutableBytes(hand_).subspan(before));
+    const auto got = PieceReader(card_, places_).read(picture_ + before, MutableBytes(hand_).subspan(before));
     hand_.resize(before + got);
     return hand_;
 }

@@ -72,13 +72,11 @@ class PlainJoiner {
 };
 
 Bytes PlainJoiner::before(std::uint64_t position) {
-    std::vector<Piece> pieces;
-    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
     const auto wanted = samples_.before() + samples_.unit();
     if (position <= samples_.range().offset) return {};
     const auto at = std::max(samples_.range().offset, position - std::min<std::uint64_t>(position, wanted));
     before_.resize(static_cast<std::size_t>(position - at));
-    before_.resize(PieceReader(card_, std::move(pieces)).read(at, before_));
+    before_.resize(PieceReader(card_, places_).read(at, before_));
     return before_;
 }
 
@@ -154,17 +152,12 @@ bool PlainJoiner::follow(std::uint64_t position) {
 std::optional<std::vector<ByteRange>> PlainJoiner::join() {
     if (places_.empty() || places_.front().offset % cluster_ != pool_.origin() % cluster_)
         return std::nullopt;
-    const auto sum = [&] {
-        std::uint64_t bytes = 0;
-        for (const auto& place : places_) bytes += place.length;
-        return bytes;
-    };
-    if (sum() >= length()) return std::nullopt;
-    if (const auto position = grow(sum() - cluster_); position < length()) {
+    if (lengthOf(places_) >= length()) return std::nullopt;
+    if (const auto position = grow(lengthOf(places_) - cluster_); position < length()) {
         findBeginnings();
         if (!follow(position)) return std::nullopt;
     }
-    places_.back().length -= sum() - length();
+    cutTo(places_, length());
     return places_.size() > 1 ? std::optional(places_) : std::nullopt;
 }
 

@@ -51,7 +51,7 @@ class StreamJoiner {
             if (breaksOff) state = cut->before.copy();
             break;
         }
-        trim(state.measure->reached());
+        cutTo(places_, state.measure->reached());
         return {std::move(places_), breaksOff};
     }
 
@@ -99,13 +99,6 @@ class StreamJoiner {
         return std::any_of(places_.begin(), places_.end(),
                            [at](const ByteRange& place) { return place.contains(at); });
     }
-    void trim(std::uint64_t length) {
-        for (auto& place : places_) {
-            place.length = std::min(place.length, length);
-            length -= place.length;
-        }
-        std::erase_if(places_, [](const ByteRange& place) { return place.length == 0; });
-    }
 
     CardView& card_;
     const Format& format_;
@@ -118,9 +111,7 @@ class StreamJoiner {
 
 bool StreamJoiner::take(State& state) {
     state.given += step(state);
-    std::vector<Piece> pieces;
-    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
-    PieceReader reader(card_, std::move(pieces));
+    PieceReader reader(card_, places_);
     for (;;) {
         const auto want = state.measure->want();
         if (!want) return false;
@@ -165,10 +156,8 @@ std::optional<StreamJoiner::Cut> StreamJoiner::follow(State& state) {
 std::optional<std::uint64_t> StreamJoiner::recordOver(const State& before) {
     const auto begins = before.measure->reached();
     if (begins >= before.given) return before.given;
-    std::vector<Piece> pieces;
-    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
     buffer_.resize(static_cast<std::size_t>(before.given + kLongestRecord - begins));
-    buffer_.resize(PieceReader(card_, std::move(pieces)).read(begins, buffer_));
+    buffer_.resize(PieceReader(card_, places_).read(begins, buffer_));
     const auto taken = [&](std::size_t count) {
         const auto probe = before.measure->clone();
         return probe->giveSome(Bytes(buffer_).first(count)) && probe->reached() > begins;
@@ -290,9 +279,7 @@ bool StreamJoiner::goOn(const StreamPool& pool, const Cut& cut, State& state, do
 }
 
 bool StreamJoiner::blankBehind(std::uint64_t end) {
-    std::vector<Piece> pieces;
-    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
-    PieceReader reader(card_, std::move(pieces));
+    PieceReader reader(card_, places_);
     buffer_.resize(static_cast<std::size_t>(reader.size() - std::min(reader.size(), end)));
     buffer_.resize(reader.read(end, buffer_));
     return std::all_of(buffer_.begin(), buffer_.end(), [&](auto byte) { return byte == buffer_.front(); });

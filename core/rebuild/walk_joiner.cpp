@@ -66,11 +66,7 @@ class WalkJoiner {
         return std::any_of(places_.begin(), places_.end(),
                            [at](const ByteRange& place) { return place.contains(at); });
     }
-    std::uint64_t length() const {
-        std::uint64_t sum = 0;
-        for (const auto& place : places_) sum += place.length;
-        return sum;
-    }
+    std::uint64_t length() const { return lengthOf(places_); }
     std::uint64_t smallest() const { return std::max<std::uint64_t>(pool_.cluster(), 16 << 10); }
     bool tired() const { return control_.stopped() || patience_.over(); }
 
@@ -87,9 +83,7 @@ class WalkJoiner {
 
 std::size_t WalkJoiner::read(std::uint64_t at, std::size_t count) {
     buffer_.resize(std::max(buffer_.size(), count));
-    std::vector<Piece> pieces;
-    for (const auto& place : places_) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
-    return PieceReader(card_, std::move(pieces)).read(at, MutableBytes(buffer_).first(count));
+    return PieceReader(card_, places_).read(at, MutableBytes(buffer_).first(count));
 }
 
 std::unique_ptr<Measure> WalkJoiner::advanced(const State& state, std::uint64_t cut, bool closely) {
@@ -172,15 +166,11 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     if (outcome == Outcome::Over) {
         const auto measured = measure->finish();
         if (!measured.accepted || measured.length <= joinAt || checked_ >= kMostWhole) return false;
-        auto left = measured.length;
         auto kept = places_;
-        for (auto& place : kept) {
-            place.length = std::min(place.length, left);
-            left -= place.length;
-        }
-        std::erase_if(kept, [](const ByteRange& place) { return place.length == 0; });
+        cutTo(kept, measured.length);
         ++checked_;
-        const bool fine = left == 0 && patience_.without([&] { return whole_(kept); });
+        const bool fine =
+            lengthOf(kept) == measured.length && patience_.without([&] { return whole_(kept); });
         if (fine) places_ = std::move(kept);
         return fine;
     }

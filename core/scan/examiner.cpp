@@ -23,15 +23,6 @@ std::uint64_t total(const std::vector<ByteRange>& places) {
     return length;
 }
 
-// A file's own end counts, within what the directory knows of it.
-void cutTo(std::vector<ByteRange>& places, std::uint64_t length) {
-    for (auto& place : places) {
-        place.length = std::min(place.length, length);
-        length -= place.length;
-    }
-    std::erase_if(places, [](const ByteRange& place) { return place.length == 0; });
-}
-
 }  // namespace
 
 struct Examiner::Worker {
@@ -269,6 +260,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
     measured.length = std::min(measured.length, most);
     measured.proven = std::min(measured.proven, measured.length);
     if (reach(task, measured.length) > frontier) return reach(task, measured.length);
+    // A file's own end counts, within what the directory knows of it.
     if (task.rebuilt.empty()) cutTo(task.places, measured.length);
     if (measured.thumbnail)
         worker.preview.picture = media::encodeThumbnail(*measured.thumbnail, kThumbnailSide);

@@ -21,34 +21,25 @@ bool plainInPieces(const Finding& finding) {
            (finding.condition == Condition::Partial || finding.condition == Condition::Broken);
 }
 
-// What its header says of its samples, read straight on; null when it says nothing.
+// What its header says of its samples; null when it says nothing.
 std::shared_ptr<const PlainSamples> samplesAt(CardView& card, const Candidate& candidate,
                                               const Control& control) {
     const auto* format = familyNamed(candidate.family);
     if (format == nullptr) return nullptr;
     const auto measure = format->measure();
     std::vector<std::uint8_t> buffer;
-    while (const auto want = measure->want()) {
+    for (;;) {
+        const auto want = measure->want();
+        auto samples = measure->samples();
+        if (samples || !want) return samples;
         if (want->length > kLargestWant || control.stopped()) return nullptr;
         buffer.resize(want->length);
         buffer.resize(card.read(candidate.offset + want->offset, buffer));
         measure->give(buffer);
     }
-    return measure->finish().samples;
 }
 
 using Places = std::vector<ByteRange>;
-
-// The clusters that hold the first `length` bytes.
-Places frontOf(Places places, std::uint64_t length, std::uint32_t cluster) {
-    auto left = length / cluster * cluster + cluster;
-    for (auto& place : places) {
-        place.length = std::min(place.length, left);
-        left -= place.length;
-    }
-    std::erase_if(places, [](const ByteRange& place) { return place.length == 0; });
-    return places;
-}
 
 // Straight from its beginning to its samples; or, where what stands in front of these is in pieces itself
 // (previews), as far as its own records tell.
@@ -61,7 +52,10 @@ std::optional<Places> placesOf(CardView& card, const Candidate& candidate, const
     const auto* format = familyNamed(candidate.family);
     std::optional<Places> found;
     const auto goesOn = [&](const Places& places) {
-        const auto front = frontOf(places, samples.range().offset, pool.cluster());
+        const std::uint64_t cluster = pool.cluster();
+        auto front = places;
+        cutTo(front,
+              (samples.range().offset / cluster + 1) * cluster);  // the clusters up to the first sample
         found = front.size() > 1 ? join(front) : std::nullopt;
         return found.has_value();
     };

@@ -49,6 +49,19 @@ std::vector<Piece> CardView::pieces(ByteRange range) const {
     return piecesOf(range, unreadable_);
 }
 
+namespace {
+
+std::vector<Piece> piecesAt(const std::vector<ByteRange>& places) {
+    std::vector<Piece> pieces;
+    for (const auto& place : places) pieces.push_back({PieceFrom::Card, place.offset, place.length, {}});
+    return pieces;
+}
+
+}  // namespace
+
+PieceReader::PieceReader(CardView& card, const std::vector<ByteRange>& places)
+    : PieceReader(card, piecesAt(places)) {}
+
 PieceReader::PieceReader(CardView& card, std::vector<Piece> pieces)
     : card_(card), pieces_(std::move(pieces)) {
     for (const auto& piece : pieces_) {

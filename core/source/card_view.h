@@ -37,6 +37,7 @@ class CardView {
 class PieceReader {
   public:
     PieceReader(CardView& card, std::vector<Piece> pieces);
+    PieceReader(CardView& card, const std::vector<ByteRange>& places);
 
     std::uint64_t size() const { return size_; }
     // Fewer bytes than asked for at the end of the file only.

@@ -5,22 +5,15 @@
 
 #include "formats/clip/picture_trail.h"
 #include "formats/isobmff/sample_table.h"
-#include "formats/jpeg/lender.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/own/own_file.h"
 #include "formats/registry.h"
 #include "formats/vp8/stream_check.h"
 #include "formats/vp9/stream_check.h"
 #include "job/finding_json.h"
-#include "rebuild/clip_index.h"
-#include "rebuild/fragment_chain.h"
-#include "rebuild/headless_photo.h"
-#include "rebuild/made_index.h"
-#include "rebuild/playing_avi.h"
-#include "rebuild/playing_clip.h"
-#include "rebuild/playing_matroska.h"
-#include "rebuild/torn_photo.h"
 #include "scan/block_kind.h"
+#include "tests/fuzz/memory_source.h"
+#include "tests/fuzz/rebuilding.h"
 #include "volume/orphans.h"
 #include "volume/remembered.h"
 #include "volume/survey.h"
@@ -58,72 +51,6 @@ void walk(const Format& format, Bytes bytes) {
     if (measured.accepted && measured.proven > measured.length) std::abort();
 }
 
-class MemorySource : public Source {
-  public:
-    explicit MemorySource(Bytes bytes) : bytes_(bytes) {}
-    std::uint64_t size() const override { return bytes_.size(); }
-    std::uint32_t sectorSize() const override { return 512; }
-    const std::string& path() const override { return path_; }
-    int descriptor() const override { return -1; }
-    ReadOutcome read(std::uint64_t offset, MutableBytes into) const override {
-        const auto part = slice(bytes_, offset, into.size());
-        std::copy(part.begin(), part.end(), into.begin());
-        return {part.size(), 0};
-    }
-
-  private:
-    Bytes bytes_;
-    std::string path_ = "memory";
-};
-
-// A file as a damaged clip, of either kind, with a hole in the middle.
-void playing(Bytes bytes) {
-    CardView card(std::make_shared<MemorySource>(bytes));
-    const std::vector<Piece> file{{PieceFrom::Card, 0, bytes.size(), {}}};
-    RangeSet damaged;
-    damaged.add({bytes.size() / 2, bytes.size() / 8});
-    static_cast<void>(rebuild::makePlayingClip(card, file, damaged));
-    static_cast<void>(rebuild::makePlayingAvi(card, file));
-    Control control;
-    static_cast<void>(rebuild::makePlayingMatroska(card, file, control));
-}
-
-// A clip as one in fragments, all of them where they are.
-void inFragments(Bytes bytes) {
-    CardView card(std::make_shared<MemorySource>(bytes));
-    const std::vector<ByteRange> all{{0, bytes.size()}};
-    const Control control;
-    const auto found = rebuild::findIndexes(card, all, control);
-    const rebuild::ClipPool pool(all, 512, 0);
-    const auto clip =
-        rebuild::readFragments(card, 0, rebuild::numberFragments(card, found.fragments), pool, control);
-    if (!clip) return;
-    for (const auto& [at, place] : clip->index.parts) {
-        if (place.end() > bytes.size() || at >= clip->index.end) std::abort();
-    }
-}
-
-// A clip as a template for its own samples, as if it had lost its index.
-void lostIndex(Bytes bytes) {
-    CardView card(std::make_shared<MemorySource>(bytes));
-    const std::vector<Piece> clip{{PieceFrom::Card, 0, bytes.size(), {}}};
-    const auto like = rebuild::readTemplate(card, clip, "itself");
-    if (!like) return;
-    PieceReader reader(card, clip);
-    const Control control;
-    const auto head = rebuild::readOpenHead(card, 0);
-    const ByteRange media{head ? head->mediaAt : 0,
-                          bytes.size() - (head ? std::min<std::uint64_t>(head->mediaAt, bytes.size()) : 0)};
-    const auto lengths = [](ByteRange part, Bytes) {
-        return std::vector<std::uint32_t>(3, static_cast<std::uint32_t>(part.length / 4));
-    };
-    const auto walked = rebuild::walkSamples(*like, reader, media, lengths, control);
-    if (!walked) return;
-    if (walked->end > bytes.size()) std::abort();
-    const auto index = rebuild::makeIndex(*like, *walked, 0);
-    if (index.size() > 8) static_cast<void>(isobmff::readSamples(Bytes(index).subspan(8)));
-}
-
 void directories(Bytes bytes) {
     if (bytes.size() < 4096) return;
     const MemorySource source(bytes);
@@ -152,20 +79,6 @@ void jpegInPieces(Bytes bytes) {
         static_cast<void>(decoder.feed(part, false));
         at += part.size();
     }
-}
-
-// A photo that lends its header to its own second half.
-void withoutBeginning(Bytes bytes) {
-    const auto lender = jpeg::Lender::read(bytes, "itself");
-    if (!lender || std::uint64_t{lender->mcusWide()} * lender->mcusHigh() > 100000) return;
-    for (int bits = 0; bits < 8; ++bits)
-        jpeg::fill(*lender, {0, lender->mcusWide(), 1, bits, {30, -5, 5, 0}, {}});
-    const auto half = bytes.subspan(bytes.size() / 2);
-    const auto photo = rebuild::withoutBeginning(half, true, {*lender}, Control());
-    if (!photo) return;
-    if (photo->from > photo->to || photo->to > half.size()) std::abort();
-    const auto torn = rebuild::acrossTear(bytes.first(bytes.size() / 3), half, *photo, *lender);
-    if (torn && (torn->upTo > bytes.size() / 3 || torn->from > half.size())) std::abort();
 }
 
 // As a stream with start codes; its first bytes also as the settings of one in a container.
@@ -279,6 +192,9 @@ const std::vector<Target>& targets() {
                         {"*.mp4", "*.mov"}});
         made.push_back({"clip-that-plays", playing, {"*.mp4", "*.mov", "*.avi", "*.mkv"}});
         made.push_back({"clip-in-fragments", inFragments, {"fragmented.mp4"}});
+        made.push_back(
+            {"plain-in-pieces", plainInPieces, {"*.wav", "*.aiff", "*.caf", "*.bmp", "*.tif", "*.dng"}});
+        made.push_back({"bare-in-pieces", bareInPieces, {"*.h264", "*.hevc"}});
         made.push_back({"lost-index", lostIndex, {"*.mp4", "*.mov"}});
         made.push_back({"directories", directories, {}, std::vector<std::uint8_t>(65536)});
         made.push_back(

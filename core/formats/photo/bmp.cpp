@@ -61,7 +61,7 @@ class BmpWalk : public Walk {
         if (!header) return;
         header_ = *header;
         accept();
-        advance(header_.size > 0 ? header_.size : header_.pixelsAt + header_.rows());
+        advance(length());
         close();
     }
     void describe(Measured& into) override {
@@ -72,14 +72,18 @@ class BmpWalk : public Walk {
         into.description.codec = "BMP";
         into.notices = header_.bits > 8 ? Notices::ForeignKinds : Notices::Nothing;
         into.mediaData.push_back({header_.pixelsAt, into.length - header_.pixelsAt});
-        if (header_.coded() || header_.bits < 8) return;
-        into.samples =
-            samplesOf({{header_.pixelsAt, header_.rows()},
-                       header_.row(),
-                       1,
-                       header_.bits / 8U,
-                       header_.bits == 16 ? Raster::Packing::LittleWords : Raster::Packing::OneByte},
-                      into.length);
+    }
+    std::shared_ptr<const PlainSamples> samples() const override {
+        if (!accepted() || header_.coded() || header_.bits < 8) return nullptr;
+        return samplesOf({{header_.pixelsAt, header_.rows()},
+                          header_.row(),
+                          1,
+                          header_.bits / 8U,
+                          header_.bits == 16 ? Raster::Packing::LittleWords : Raster::Packing::OneByte},
+                         length());
+    }
+    std::uint64_t length() const {
+        return header_.size > 0 ? header_.size : header_.pixelsAt + header_.rows();
     }
 
     Header header_;

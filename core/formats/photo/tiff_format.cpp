@@ -22,6 +22,7 @@ class TiffMeasure : public Measure {
     void give(Bytes bytes) override;
     bool giveSome(Bytes bytes) override;
     Measured finish() override;
+    std::shared_ptr<const PlainSamples> samples() const override;
 
     std::unique_ptr<Measure> clone() const override { return std::make_unique<TiffMeasure>(*this); }
     bool sound() const override { return why_.empty(); }
@@ -121,6 +122,11 @@ std::uint64_t TiffMeasure::proven() const {
     return next_ > 0 ? layout_->areas()[next_ - 1].range.end() : 0;
 }
 
+std::shared_ptr<const PlainSamples> TiffMeasure::samples() const {
+    const auto raster = layout_ ? layout_->raster() : std::nullopt;
+    return raster ? samplesOf(*raster, layout_->end()) : nullptr;
+}
+
 Measured TiffMeasure::finish() {
     Measured result;
     result.kind = Kind::Photo;
@@ -138,9 +144,8 @@ Measured TiffMeasure::finish() {
     }
     layout_->describe(result.description);
     result.description.codec = result.format == "tiff" ? "TIFF" : "raw";
-    const auto raster = layout_->raster();
-    if (raster) result.samples = samplesOf(*raster, layout_->end());
-    if (raster || layout_->asTheyAre()) result.notices = Notices::ForeignKinds;
+    result.samples = samples();
+    if (layout_->raster() || layout_->asTheyAre()) result.notices = Notices::ForeignKinds;
     result.needsDecoder = true;
     if (!why_.empty()) {
         result.condition = Condition::Partial;

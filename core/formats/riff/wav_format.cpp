@@ -56,6 +56,7 @@ class WavMeasure : public Measure {
         }
     }
     Measured finish() override;
+    std::shared_ptr<const PlainSamples> samples() const override;
 
   private:
     enum class Phase { Chunk, Samples, Over };
@@ -235,10 +236,14 @@ Measured WavMeasure::finish() {
     result.needsDecoder = true;
     if (!check_) return result;
 
-    const auto length = dataEnd_ - dataAt_;
-    result.samples = samplesOf(format_->layout(), {dataAt_, length}, std::max(end_, dataEnd_), true);
+    result.samples = samples();
     judge(result);
     return result;
+}
+
+std::shared_ptr<const PlainSamples> WavMeasure::samples() const {
+    if (!check_ || !closed_) return nullptr;
+    return samplesOf(format_->layout(), {dataAt_, dataEnd_ - dataAt_}, std::max(end_, dataEnd_), true);
 }
 
 // By what its samples are like.

@@ -71,11 +71,13 @@ class AiffWalk : public Walk {
         into.description.codec = "AIFF, " + std::to_string(static_cast<long>(rate_)) + " Hz, " +
                                  std::to_string(bits_) + " bit, " + std::to_string(channels_) + " ch";
         if (sound_.length > 0) into.mediaData.push_back(sound_);
+    }
+    std::shared_ptr<const PlainSamples> samples() const override {
         const bool turned = coding_ == "sowt", floating = coding_ == "fl32" || coding_ == "FL32";
         const bool plain = coding_.empty() || coding_ == "NONE" || coding_ == "twos" || turned || floating;
-        if (plain && samples_.length > 0)
-            into.samples = riff::samplesOf({(bits_ + 7U) / 8, channels_, floating, !turned, true}, samples_,
-                                           end_ + (end_ & 1), false);
+        if (!plain || samples_.length == 0 || channels_ == 0) return nullptr;
+        return riff::samplesOf({(bits_ + 7U) / 8, channels_, floating, !turned, true}, samples_,
+                               end_ + (end_ & 1), false);
     }
 
     std::uint64_t end_ = 0;
@@ -132,12 +134,13 @@ class CafWalk : public Walk {
         into.notices = Notices::ForeignKinds;
         into.description.codec =
             "CAF, " + std::to_string(std::isfinite(rate_) && rate_ < 1e7 ? std::lround(rate_) : 0) + " Hz";
-        if (!sound_) return;
-        into.mediaData.push_back(*sound_);
+        if (sound_) into.mediaData.push_back(*sound_);
+    }
+    std::shared_ptr<const PlainSamples> samples() const override {
+        if (!plain_ || !sound_ || sound_->length <= 4 || layout_.channels > 64) return nullptr;
         // A count of edits stands before the first sample.
-        if (plain_ && sound_->length > 4 && layout_.channels <= 64)
-            into.samples =
-                riff::samplesOf(layout_, {sound_->offset + 4, sound_->length - 4}, into.length, false);
+        return riff::samplesOf(layout_, {sound_->offset + 4, sound_->length - 4},
+                               std::max(position(), sound_->end()), false);
     }
 
     double rate_ = 0;
