@@ -58,20 +58,21 @@ Status Scanner::rebuildBare(Running& running, Control& control) {
     running.joining = Running::Joining{streams.size(), 0};
     // All of them share it, so that a card full of heads does not take days.
     Patience patience(kForAll);
-    for (const auto& [start, coding, proven] : streams) {
+    for (const auto& stream : streams) {
         if (control.stopped()) return Done{};
         tell(running);
         --running.joining->left;
-        const auto places = rebuild::joinBare(running.card, coding, start, pool, patience, control);
+        const auto places =
+            rebuild::joinBare(running.card, stream.coding, stream.start, pool, patience, control);
         if (!places) continue;
-        const Candidate candidate{start, std::string(elementaryFormat().name())};
+        const Candidate candidate{stream.start, std::string(elementaryFormat().name())};
         running.examiner.add(candidate, *places);
         const auto keep = [&](Examined& examined) {
             const auto& measured = examined.measured;
             const bool fine = measured.condition == Condition::Whole ||
-                              (measured.condition == Condition::Partial && measured.proven > proven);
+                              (measured.condition == Condition::Partial && measured.proven > stream.proven);
             if (!measured.accepted || !fine) return false;
-            running.joins[start] = joinsBetween(examined.places, kBareConfidence, kPictureGoesOn);
+            running.joins[stream.start] = joinsBetween(examined.places, kBareConfidence, kPictureGoesOn);
             pool.take(examined.places);
             ++running.joining->joined;
             return true;

@@ -81,16 +81,13 @@ Status Scanner::rebuildPlain(Running& running, Control& control) {
         if (!samples) continue;
         const auto places = placesOf(running.card, candidate, *samples, pool, control);
         if (!places) continue;
-        running.examiner.add(candidate, *places);
-        const auto keep = [&](Examined& examined) {
-            if (!examined.measured.accepted || examined.measured.condition != Condition::Whole) return false;
-            leaveUnproven(examined.measured, samples->unproven());
-            running.joins[candidate.offset] = joinsBetween(*places, kPlainConfidence, samples->goesOn());
-            pool.take(*places);
-            ++running.joining->joined;
-            return true;
-        };
-        if (!running.examiner.sift(keep)) return Done{};
+        auto whole = wholeIn(running, candidate, *places);
+        if (!whole) continue;
+        leaveUnproven(whole->measured, samples->unproven());
+        running.joins[candidate.offset] = joinsBetween(*places, kPlainConfidence, samples->goesOn());
+        running.examiner.giveBack(std::move(*whole));
+        pool.take(*places);
+        ++running.joining->joined;
         if (auto stored = store(running, false); !stored) return stored;
     }
     running.joining.reset();
