@@ -103,8 +103,9 @@ FreeSpace freeSpaceOf(const Claims& claims, ByteRange span, const std::vector<st
         const bool sure = finding.condition == Condition::Whole || finding.evidence.decided;
         if (finding.inside || !sure || inDoubt(finding)) continue;
         // A whole picture off the grid is a frame of a clip, or a preview of a photo, that is in pieces
-        // itself.
-        if (finding.kind == Kind::Photo && finding.start() % grid.cluster != grid.origin) continue;
+        // itself, and notes are its metadata.
+        const bool mayBeInside = finding.kind == Kind::Photo || finding.kind == Kind::Sidecar;
+        if (mayBeInside && finding.start() % grid.cluster != grid.origin) continue;
         for (const auto& piece : finding.pieces) {
             if (piece.from != PieceFrom::Card) continue;
             // With the rest of its last cluster; a stream may begin within one.

@@ -268,8 +268,9 @@ class TestBooks : public QObject {
         QVERIFY2(coarser <= 2, qPrintable(QString::number(coarser)));
         QVERIFY2(right >= 130, qPrintable(QString::number(right)));
     }
-    // A whole picture that lies off the grid is a frame of a clip in pieces: its bytes are not withheld.
-    void picturesOffTheGridWithholdNothing() {
+    // A whole picture that lies off the grid is a frame of a clip in pieces, notes there are a photo's: their
+    // bytes are not withheld.
+    void whatLiesInsideOfOthersWithholdsNothing() {
         const auto path = dir_.filePath(QStringLiteral("off.img"));
         writeFile(path, Buffer(4096));
         CardView view(openSource(path.toStdString()).value());
@@ -277,6 +278,9 @@ class TestBooks : public QObject {
         for (std::int64_t i = 0; i < 20; ++i)
             claims.add(photo(i + 1, {static_cast<std::uint64_t>(i) * 65536, 30000}, Condition::Whole));
         claims.add(photo(21, {20 * 65536 + 1024, 30000}, Condition::Whole));
+        auto notes = photo(22, {22 * 65536 + 512, 700}, Condition::Whole);
+        notes.kind = Kind::Sidecar;
+        claims.add(notes);
         claims.settle();
         const ByteRange span{0, 24 * 65536};
         const auto space = freeSpaceOf(claims, span, {}, {}, [](const Finding&) { return false; });
