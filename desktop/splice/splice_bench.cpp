@@ -12,12 +12,8 @@ namespace {
 
 constexpr int kRight = 370;  // width of what could follow
 
-Way cutTo(Way way, std::uint64_t length) {
-    for (auto& place : way) {
-        place.length = std::min(place.length, length);
-        length -= place.length;
-    }
-    std::erase_if(way, [](const ByteRange& place) { return place.length == 0; });
+Way frontOf(Way way, std::uint64_t length) {
+    cutTo(way, length);
     return way;
 }
 
@@ -116,7 +112,7 @@ QWidget* SpliceBench::buildHead() {
     connect(keep_, &QPushButton::clicked, this, [this, leaveAfter] {
         auto& session = feed_.session();
         leaveAfter(lends() ? session.setLending(splicing_->lenders()[lender_].choice)
-                           : session.setSplice(id_, cutTo(way_, look_.length)));
+                           : session.setSplice(id_, frontOf(way_, look_.length)));
     });
     connect(forget_, &QPushButton::clicked, this,
             [this, leaveAfter] { leaveAfter(feed_.session().setSplice(id_, {})); });
@@ -263,7 +259,7 @@ void SpliceBench::onLooked(const rebuild::SpliceLook& look) {
     // What it begins with is cut where it stops making sense: there the next piece is to be found.
     if (std::exchange(first_, false) && !look.complete && look.length < rebuild::total(way_) && splicing_) {
         const auto cluster = splicing_->cluster();
-        const auto way = cutTo(way_, std::max<std::uint64_t>(look.length / cluster * cluster, cluster));
+        const auto way = frontOf(way_, std::max<std::uint64_t>(look.length / cluster * cluster, cluster));
         if (way != way_) {
             join_ = way.size();
             return change(way);
