@@ -1,7 +1,6 @@
 #include "rebuild/clip_template.h"
 
 #include <algorithm>
-#include <array>
 #include <map>
 
 #include "base/limits.h"
@@ -16,70 +15,20 @@ using isobmff::findBox;
 using isobmff::fourCc;
 using isobmff::SampleTrack;
 
-constexpr std::size_t kVisualEntry = 78, kSoundEntry = 28;  // bytes in front of an entry's boxes
+constexpr std::size_t kVisualEntry = 78;  // bytes in front of an entry's boxes
 constexpr std::size_t kMostChunkSizes = 12;
 constexpr int kMostTopLevelBoxes = 64;
 
-// The length of a descriptor (ISO/IEC 14496-1, 8.3.3).
-std::uint32_t descriptorLength(ByteReader& reader) {
-    std::uint32_t length = 0;
-    for (int i = 0; i < 4; ++i) {
-        const auto byte = reader.u8();
-        length = length << 7 | (byte & 0x7fU);
-        if ((byte & 0x80U) == 0) break;
-    }
-    return length;
-}
-
-// The AudioSpecificConfig in an esds box (ISO/IEC 14496-1, 7.2.6).
-std::vector<std::uint8_t> settingsOf(Bytes esds) {
-    ByteReader reader(esds);
-    reader.skip(4);
-    if (reader.u8() != 3) return {};
-    descriptorLength(reader);
-    reader.skip(2);
-    const auto flags = reader.u8();
-    if ((flags & 0x80U) != 0) reader.skip(2);
-    if ((flags & 0x40U) != 0) reader.skip(reader.u8());
-    if ((flags & 0x20U) != 0) reader.skip(2);
-    if (reader.u8() != 4) return {};
-    descriptorLength(reader);
-    const auto object = reader.u8();
-    reader.skip(12);
-    if (object != 0x40 || reader.u8() != 5) return {};
-    const auto bytes = reader.take(descriptorLength(reader));
-    return reader.ok() && bytes.size() >= 2 && bytes.size() < 64
-               ? std::vector<std::uint8_t>(bytes.begin(), bytes.end())
-               : std::vector<std::uint8_t>();
-}
-
 void readSound(const Box& entry, std::uint32_t statedSize, TemplateTrack& track) {
-    ByteReader reader(entry.body);
-    reader.skip(8);
-    const auto version = reader.u16();
-    reader.skip(6);
-    const std::uint32_t channels = reader.u16();
-    const std::uint32_t bits = reader.u16();
-    const auto boxes = slice(entry.body,
-                             kSoundEntry + (version == 1   ? 16
-                                            : version == 2 ? 36
-                                                           : 0),
-                             entry.body.size());
-    if (entry.type == fourCc("mp4a")) {
-        auto esds = findBox(boxes, fourCc("esds"));
-        if (const auto wave = findBox(boxes, fourCc("wave")); !esds && wave)
-            esds = findBox(wave->body, fourCc("esds"));
-        if (esds) track.settings = settingsOf(esds->body);
-        if (!track.settings.empty()) track.sound = TemplateTrack::Sound::Aac;
-        return;
+    auto sound = isobmff::readSoundEntry(entry);
+    if (sound.coding == isobmff::SoundCoding::Aac) track.settings = std::move(sound.settings);
+    if (sound.coding == isobmff::SoundCoding::Plain) {
+        if (statedSize == 0) return;
+        track.frameBytes = statedSize > 1 ? statedSize : sound.frameBytes;
+        track.statedSize = statedSize;
+        if (track.frameBytes == 0 || track.frameBytes >= 1024) return;
     }
-    constexpr std::array<std::uint32_t, 10> kPlain{
-        fourCc("sowt"), fourCc("twos"), fourCc("raw "), fourCc("in24"), fourCc("in32"),
-        fourCc("fl32"), fourCc("fl64"), fourCc("lpcm"), fourCc("ipcm"), fourCc("NONE")};
-    if (std::find(kPlain.begin(), kPlain.end(), entry.type) == kPlain.end() || statedSize == 0) return;
-    track.frameBytes = statedSize > 1 ? statedSize : channels * ((bits + 7) / 8);
-    track.statedSize = statedSize;
-    if (track.frameBytes > 0 && track.frameBytes < 1024) track.sound = TemplateTrack::Sound::Pcm;
+    track.sound = sound.coding;
 }
 
 // The parameter sets of an avcC or hvcC box (ISO/IEC 14496-15, 5.3.3.1 and 8.3.3.1).

@@ -13,10 +13,9 @@
 namespace dreskel::rebuild {
 
 struct TemplateTrack {
-    enum class Sound { None, Aac, Pcm };
     isobmff::TrackKind kind = isobmff::TrackKind::Other;
     isobmff::SampleTrack::Coding coding = isobmff::SampleTrack::Coding::Other;
-    Sound sound = Sound::None;
+    isobmff::SoundCoding sound = isobmff::SoundCoding::Other;
     unsigned lengthBytes = 4;  // of a NAL unit's length
     PictureOrder order{PictureCoding::Avc};
     // AudioSpecificConfig of AAC; of pictures that can be followed, avcC or hvcC.
@@ -27,7 +26,10 @@ struct TemplateTrack {
     bool steady = true;                      // all samples last as long
     std::vector<std::uint8_t> description;   // the inside of the stsd box: the coding and its settings
     std::vector<std::uint64_t> chunkSizes;   // bytes, the most frequent first; a few
-    bool rebuildable() const { return coding != isobmff::SampleTrack::Coding::Other || sound != Sound::None; }
+    bool isPlain() const { return sound == isobmff::SoundCoding::Plain; }
+    // Whether it is sound whose samples can be found again.
+    bool sounds() const { return isPlain() || sound == isobmff::SoundCoding::Aac; }
+    bool rebuildable() const { return coding != isobmff::SampleTrack::Coding::Other || sounds(); }
 };
 
 struct ClipTemplate {

@@ -68,13 +68,13 @@ Buffer compositionOffsets(const std::vector<std::int64_t>& offsets) {
     return box;
 }
 
-struct Chunk {
+struct SampleRun {
     std::uint64_t offset = 0, samples = 0;
 };
 
 Buffer sampleTable(Bytes like, const TemplateTrack& track, const std::vector<WalkedSample>& samples,
                    const Timed& timed, std::int64_t shift) {
-    const bool plain = track.sound == TemplateTrack::Sound::Pcm;
+    const bool plain = track.isPlain();
     Buffer table;
     if (const auto description = findBox(like, fourCc("stsd")))
         putBox(table, fourCc("stsd"), description->body);
@@ -98,7 +98,7 @@ Buffer sampleTable(Bytes like, const TemplateTrack& track, const std::vector<Wal
         putBox(table, fourCc("stss"), box);
     }
     // Samples one behind the other are a chunk.
-    std::vector<Chunk> chunks;
+    std::vector<SampleRun> chunks;
     std::uint64_t end = 0;
     for (const auto& sample : samples) {
         const auto count = plain ? sample.size / track.frameBytes : 1;
@@ -185,7 +185,7 @@ std::vector<std::uint8_t> makeIndex(const ClipTemplate& like, const Walked& walk
             if (samples.empty() || isPicture != pictures) continue;
             auto& timed = times[i];
             timed.samples = samples.size();
-            if (track.sound == TemplateTrack::Sound::Pcm) {
+            if (track.isPlain()) {
                 timed.samples = 0;
                 for (const auto& sample : samples) timed.samples += sample.size / track.frameBytes;
             }

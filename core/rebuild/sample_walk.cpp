@@ -8,7 +8,6 @@ namespace dreskel::rebuild {
 namespace {
 
 using Coding = isobmff::SampleTrack::Coding;
-using Sound = TemplateTrack::Sound;
 
 constexpr std::size_t kWindow = 1 << 20;
 constexpr std::uint64_t kLargestWalkedPicture = 32 << 20;
@@ -70,8 +69,8 @@ class Walker {
             const auto& track = like.tracks[i];
             if (track.coding != Coding::Other) pictures_.push_back(i);
             walked_.pictures.push_back(track.coding != Coding::Other);
-            if (track.sound != Sound::None) sounds_.push_back(i);
-            plainSound_ = plainSound_ || track.sound == Sound::Pcm;
+            if (track.sounds()) sounds_.push_back(i);
+            plainSound_ = plainSound_ || track.isPlain();
             if (!track.rebuildable())
                 others_.insert(others_.end(), track.chunkSizes.begin(), track.chunkSizes.end());
         }
@@ -259,7 +258,7 @@ std::optional<bool> Walker::isFollowed(std::size_t track, std::uint64_t at, std:
 bool Walker::soundAt(std::uint64_t at) {
     return std::any_of(sounds_.begin(), sounds_.end(), [&](std::size_t track) {
         const auto& about = like_.tracks[track];
-        return about.sound == Sound::Pcm ||
+        return about.isPlain() ||
                lengths_({at, std::min<std::uint64_t>(kSoundProbe, window_.end() - at)}, about.settings)
                        .size() > 1;
     });
@@ -366,7 +365,7 @@ bool Walker::takeCoded(std::size_t track, std::uint64_t& at) {
 
 bool Walker::takeSound(std::uint64_t& at) {
     return std::any_of(sounds_.begin(), sounds_.end(), [&](std::size_t track) {
-        return like_.tracks[track].sound == Sound::Pcm ? takePlain(track, at) : takeCoded(track, at);
+        return like_.tracks[track].isPlain() ? takePlain(track, at) : takeCoded(track, at);
     });
 }
 

@@ -10,6 +10,7 @@
 #include "rebuild/fragment_chain.h"
 #include "rebuild/index_in_pieces.h"
 #include "rebuild/sample_judge.h"
+#include "rebuild/sound_joiner.h"
 #include "scan/running.h"
 
 namespace dreskel {
@@ -22,6 +23,7 @@ struct ClipRound {
 };
 // Of processor time, for searches for pieces in which no sample begins: of one clip, and of all.
 constexpr std::chrono::milliseconds kForStrayPieces(40000), kForAllStrayPieces(480000);
+constexpr std::chrono::seconds kForSound(4);      // of processor time, for one recording
 constexpr std::chrono::seconds kForDecoding(60);  // of the clock, for one clip
 constexpr int kMostTimes = 16;
 constexpr std::array kClipRounds{ClipRound{false, false}, ClipRound{true, false}, ClipRound{true, true}};
@@ -196,6 +198,7 @@ class ClipSearch {
                                            media::DecoderProcess& decoder) {
         for (std::size_t i = 0; i < clip.indexes.size(); ++i) {
             const auto& index = clip.indexes[i];
+            if (auto sound = soundAlone(clip.head, *index, decoder)) return sound;
             rebuild::SampleJudge judge(card_, *index);
             const auto decode = [&](const std::vector<ByteRange>& places, std::uint64_t from,
                                     std::uint64_t to) {
@@ -227,6 +230,37 @@ class ClipSearch {
         }
         return std::nullopt;
     }
+    // A recording without a picture.
+    std::optional<rebuild::JoinedClip> soundAlone(const rebuild::ClipHead& head,
+                                                  const rebuild::LooseIndex& index,
+                                                  media::DecoderProcess& decoder) {
+        const auto* track = rebuild::soundTrackOf(index);
+        if (track == nullptr) return std::nullopt;
+        const bool lossless = track->sound == isobmff::SoundCoding::Lossless;
+        const auto right = [&](const std::vector<ByteRange>& places,
+                               std::span<const isobmff::Sample> frames) {
+            return lossless ? rebuild::rightLosslessFrames(card_, track->settings, places, frames)
+                            : rightAacFrames(decoder, track->settings, places, frames);
+        };
+        return rebuild::joinSound(card_, head, index, pool_, right, Patience(kForSound), control_);
+    }
+    std::size_t rightAacFrames(media::DecoderProcess& decoder, Bytes settings,
+                               const std::vector<ByteRange>& places,
+                               std::span<const isobmff::Sample> frames) {
+        if (frames.empty()) return 0;
+        const auto from = frames.front().offset;
+        const ByteRange part{from, frames.back().offset + frames.back().size - from};
+        const auto lengths = decoder.soundLengths(piecesAt(card_, places), part, settings, &control_);
+        std::size_t right = 0;
+        for (; lengths && right < std::min(frames.size(), lengths.value().size()); ++right) {
+            // Of the last one only the least is known that decodes.
+            const bool last = right + 1 == frames.size();
+            const auto length = lengths.value()[right], stated = frames[right].size;
+            if (last ? length > stated : length != stated) break;
+        }
+        return right;
+    }
+
     std::shared_ptr<Source> source_;
     CardView& card_;
     const rebuild::ClipPool& pool_;

@@ -100,8 +100,10 @@ class TestRebuildClips : public QObject {
             QTest::newRow(name) << Runs{
                 {clip, clusters}, {QString(), 3}, {clip, clusters}, {kPhoto, -1}, {clip, -1}};
         }
-        const auto voice = QStringLiteral("music.m4a");
-        QTest::newRow("sound alone") << Runs{{voice, 6}, {kPhoto, -1}, {voice, -1}};
+        const auto voice = QStringLiteral("music.m4a"), lossless = QStringLiteral("lossless.m4a");
+        QTest::newRow("sound alone, in turns")
+            << Runs{{voice, 2}, {kPhoto, -1},   {lossless, 9},  {voice, 3},  {QString(), 2}, {lossless, 2},
+                    {voice, 1}, {QString(), 4}, {lossless, 20}, {voice, -1}, {kPhoto, -1},   {lossless, -1}};
         QTest::newRow("index in front")
             << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
     }
@@ -161,6 +163,7 @@ class TestRebuildClips : public QObject {
         QTest::newRow("a clip") << kLast;
         QTest::newRow("a photo of tiles") << kTiles;
         QTest::newRow("a photo of one picture") << kOnePicture;
+        QTest::newRow("a recording") << QStringLiteral("lossless.m4a");
     }
     void withAPieceGoneItIsNotWhole() {
         QFETCH(QString, name);

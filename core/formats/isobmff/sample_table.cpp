@@ -43,7 +43,11 @@ void readCoding(Bytes table, SampleTrack& track) {
     BoxWalk entries(slice(description->body, 8, description->body.size()));
     const auto entry = entries.next();
     if (!entry) return;
-    if (entry->type == fourCc("avc1") || entry->type == fourCc("avc3")) {
+    if (track.kind == TrackKind::Audio) {
+        auto sound = readSoundEntry(*entry);
+        track.sound = sound.coding;
+        track.settings = std::move(sound.settings);
+    } else if (entry->type == fourCc("avc1") || entry->type == fourCc("avc3")) {
         track.coding = SampleTrack::Coding::Avc;
         readSettings(entry->body, fourCc("avcC"), 4, track);
     } else if (entry->type == fourCc("hvc1") || entry->type == fourCc("hev1")) {

@@ -8,6 +8,7 @@
 
 #include "base/bytes.h"
 #include "formats/isobmff/movie.h"
+#include "formats/isobmff/sound_entry.h"
 
 namespace dreskel::isobmff {
 
@@ -39,9 +40,10 @@ struct SampleTrack {
     enum class Coding { Avc, Hevc, MotionJpeg, RiffChunk, Marked, Av1, Other };
     TrackKind kind = TrackKind::Other;
     Coding coding = Coding::Other;
-    Mark mark;                           // with Marked
-    unsigned lengthBytes = 4;            // of a NAL unit's length, with Avc and Hevc
-    std::vector<std::uint8_t> settings;  // the decoder's, with Avc and Hevc (avcC, hvcC)
+    Mark mark;                 // with Marked
+    unsigned lengthBytes = 4;  // of a NAL unit's length, with Avc and Hevc
+    SoundCoding sound = SoundCoding::Other;
+    std::vector<std::uint8_t> settings;  // the decoder's, with Avc and Hevc (avcC, hvcC) and coded sound
     std::vector<Sample> samples;
 };
 
