@@ -12,6 +12,7 @@ const Format& webpFormat();
 const Format& jxlFormat();
 const Format& tiffFormat();
 const Format& rawFormat();
+const Format& cr3Format();
 const Format& directoryBehindFormat();
 const Format& isoPictureFormat();
 

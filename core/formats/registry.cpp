@@ -36,6 +36,7 @@ const std::vector<Registered>& registered() {
                                              {&jxlFormat(), "\xff"sv},
                                              {&tiffFormat(), "IM"sv},
                                              {&rawFormat(), "F\0"sv},
+                                             {&cr3Format(), "\0"sv},
                                              {&aviFormat(), "R"sv},
                                              {&matroskaFormat(), "\x1a"sv},
                                              {&asfFormat(), "\x30"sv},

@@ -11,9 +11,9 @@ using isobmff::Sample;
 using isobmff::SoundCoding;
 using Places = std::vector<ByteRange>;
 
-constexpr std::uint64_t kAhead = 64 << 10;  // bytes of the file that are looked at further
+constexpr std::uint64_t kAhead = 64 << 10;            // bytes of the file that are looked at further
 constexpr std::uint64_t kRightBehindJoin = 12 << 10;  // bytes behind a join that have to be right
-constexpr std::size_t kTriedFirst = 512;          // clusters that are tried behind every cut first
+constexpr std::size_t kTriedFirst = 512;              // clusters that are tried behind every cut first
 constexpr std::size_t kMostPiecesOfSound = 256;
 constexpr std::uint32_t kLargestFrame = 1 << 20;  // bytes
 constexpr const char* kGoesOn = "the frames of sound go on here, each as long as the index says";
@@ -95,7 +95,8 @@ bool SoundJoiner::goOn(std::size_t broken) {
     for (auto cut = std::min(endOf(frames_[broken]), lengthOf(places_)) / cluster_ * cluster_;
          cut > std::max(begins, pieceAt); cut -= cluster_)
         cuts.push_back(cut);
-    for (const auto& [from, to] : {std::pair{std::size_t{0}, kTriedFirst}, std::pair{kTriedFirst, SIZE_MAX}}) {
+    for (const auto& [from, to] :
+         {std::pair{std::size_t{0}, kTriedFirst}, std::pair{kTriedFirst, SIZE_MAX}}) {
         for (const auto cut : cuts) {
             if (goOnFrom(cut, from, to)) return true;
         }

@@ -180,13 +180,13 @@ bool WalkJoiner::follow(std::unique_ptr<Measure> measure, std::uint64_t joinAt) 
     // A way that stumbles at once is none.
     if (joinAt > 0 && broken < joinAt + std::min(kRightAtOnce, 2 * std::uint64_t{pool_.cluster()}))
         return false;
-    // Where a close look may be wrong, too, it is only asked when nothing goes on from what is sure.
-    const bool sure = measure->closeLookIsSure();
-    if (!sure && goOnNear(states, broken, end)) return true;
-    if (tired()) return false;
     const auto closely = whereItShows(states);
-    if (!sure && closely >= broken) return false;
-    return goOnNear(states, std::min(broken, closely), end);
+    const auto shows = std::min(broken, closely);
+    if (measure->closeLookIsSure()) return goOnNear(states, shows, end);
+    // Where a close look may be wrong, too, it is asked first only when that is little earlier.
+    const bool little = broken - shows <= kLookNear;
+    if (goOnNear(states, little ? shows : broken, end)) return true;
+    return shows < broken && !tired() && goOnNear(states, little ? broken : shows, end);
 }
 
 bool WalkJoiner::goOnNear(const std::deque<State>& states, std::uint64_t shows, std::uint64_t end) {
@@ -275,8 +275,6 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
         if (tired() || (!passable.empty() && ++behindIt > kBehindIt)) return true;
         places_ = base;
         if (at == from || mine(at)) return false;
-        join(at);
-        const auto trial = ready->clone();
         std::uint64_t end = 0;
         // An obstacle is none of its making, unless it stands within a record: then nothing shows that it is
         // one.
@@ -287,13 +285,17 @@ bool WalkJoiner::goOn(const State& state, std::uint64_t cut, std::uint64_t broke
             return outcome == Outcome::Over || (outcome == Outcome::Obstacle && shows);
         };
         const auto passes = [&](Measure& measure) {
+            join(at);
             return fine(measure, enough, 0) && fine(measure, measure.reached() + 1, 0);
         };
-        if (!passes(*trial)) return false;
         // What records say of their lengths fits wherever the right ones are cut; what is in them does not.
-        join(at);
-        const auto close = readyToLook->clone();
-        if (!passes(*close)) return false;
+        // Where looking closely is only being stricter, what is wrong shows sooner then.
+        const auto passesClosely = [&] { return passes(*std::unique_ptr<Measure>(readyToLook->clone())); };
+        const bool stricter = !ready->closeLookIsSure();
+        if (stricter && !passesClosely()) return false;
+        const auto trial = ready->clone();
+        if (!passes(*trial)) return false;
+        if (!stricter && !passesClosely()) return false;
         join(at);
         const bool goesOn = fine(*trial, cut + kLookFurther, cut + kLookNear);
         if (!goesOn) passable.push_back({at, std::min(trial->reached(), length())});

@@ -292,7 +292,7 @@ class TestFormats : public QObject {
     void rawFilesTellTheirCamera() {
         QCOMPARE(measureWith("raw", mediaFile(QStringLiteral("parts.raf"))).description.camera,
                  std::string("Halden F2"));
-        const auto boxes = measureWith("isopicture", mediaFile(QStringLiteral("boxes.cr3"))).description;
+        const auto boxes = measureWith("cr3", mediaFile(QStringLiteral("boxes.cr3"))).description;
         QCOMPARE(boxes.camera, std::string("Halden F3"));
         QCOMPARE(boxes.taken, std::string("2026-05-06T18:20:01"));
     }

@@ -5,6 +5,8 @@
 
 #include "formats/jpeg/lender.h"
 #include "formats/photo/area_check.h"
+#include "formats/photo/crx_rows.h"
+#include "formats/photo/difference_rows.h"
 #include "formats/photo/gif_pixels.h"
 #include "formats/photo/tiff_layout.h"
 #include "rebuild/block_start.h"
@@ -166,12 +168,26 @@ std::size_t codedFrom(const Buffer& photo) {
     return photo.size();
 }
 
+std::size_t placeOf(const Buffer& file, std::string_view text) {
+    const Buffer wanted(text.begin(), text.end());
+    return static_cast<std::size_t>(std::search(file.begin(), file.end(), wanted.begin(), wanted.end()) -
+                                    file.begin());
+}
+
 // Where the sensor data of a raw file lie.
-tiff::Area sensorOf(const Buffer& file) {
-    tiff::Layout layout;
-    while (const auto want = layout.want()) layout.give(slice(file, want->offset, want->length));
+Area sensorOf(const Buffer& file) {
+    if (startsWith(slice(file, 4, 8), "ftypcrx ")) {
+        const auto data = placeOf(file, {"\xff\1\0\10", 4});
+        const auto coding = readCrxCoding(slice(file, placeOf(file, "CMP1") + 4, 60));
+        if (!coding) return {};
+        return {{data, file.size() - data},
+                Area::Coding::Sensor,
+                UINT32_MAX,
+                std::make_shared<const CrxCoding>(*coding)};
+    }
+    const auto layout = layoutOf(file);
     for (const auto& area : layout.areas()) {
-        if (area.nikon) return area;
+        if (area.sensor) return area;
     }
     return {};
 }
@@ -354,53 +370,64 @@ class TestPhotoParts : public QObject {
         const auto layout = layoutOf(tiff.bytes());
         QCOMPARE(layout.areas().size(), std::size_t{1});
         QVERIFY((layout.areas()[0].range == ByteRange{data, 4000}));
-        QVERIFY(layout.areas()[0].coding == tiff::Area::Coding::Unknown);
+        QVERIFY(layout.areas()[0].coding == Area::Coding::Unknown);
     }
 
     // The coded data of photos among text, blanks and noise, without what stood in front of them.
-    // Sensor data in coded differences, with and without losses: to the end in any portions, a copy goes on
-    // as the original does.
-    void codedDifferencesAreFollowed_data() {
+    // Sensor data of every coding that is known: to the end in any portions, a copy goes on as the original
+    // does.
+    void sensorDataAreFollowed_data() {
         QTest::addColumn<QString>("name");
-        for (const auto* name : {"lossless.nef", "lossy.nef", "other.nef"})
+        for (const auto* name : {"lossless.nef", "lossy.nef", "other.nef", "codes.pef", "other.pef",
+                                 "adapting.orf", "other.orf", "planes.cr3", "other.cr3"})
             QTest::newRow(name) << QString(name);
     }
-    void codedDifferencesAreFollowed() {
+    void sensorDataAreFollowed() {
         QFETCH(QString, name);
         const auto file = mediaFile(name);
         const auto area = sensorOf(file);
-        QVERIFY(area.coding == tiff::Area::Coding::Nikon);
+        QVERIFY(area.coding == Area::Coding::Sensor);
         const auto data = slice(file, area.range.offset, area.range.length);
         for (const std::size_t portion : {std::size_t{65536}, std::size_t{4096}, std::size_t{777}}) {
-            tiff::AreaCheck check(area);
+            AreaCheck check(area);
             for (std::size_t at = 0; at < data.size(); at += portion) {
-                if (at / portion == 20) check = tiff::AreaCheck(check);
+                if (at / portion == 20) check = AreaCheck(check);
                 check.give(slice(data, at, portion), at + portion >= data.size());
             }
             QVERIFY2(check.why().empty(), check.why().c_str());
             QCOMPARE(check.taken(), std::uint64_t{data.size()});
         }
         // Cut, or with more behind it than writers fill up with.
-        tiff::AreaCheck cut(area), longer(area);
+        AreaCheck cut(area), longer(area);
         cut.give(data.first(data.size() - 2000), true);
         QVERIFY(!cut.why().empty());
         Buffer more(data.begin(), data.end());
-        more.resize(more.size() + 5000, 0x11);
+        more.resize(more.size() + 70000, 0x11);
         longer.give(more, true);
         QVERIFY(!longer.why().empty());
     }
     // Noise soon leaves what samples can be; another photo's data do not, but its rows have nothing to do
     // with those above, which a close look notices at once.
-    void foreignDifferencesAreNoticed() {
+    void foreignSensorDataAreNoticed_data() {
+        QTest::addColumn<QString>("name");
+        QTest::addColumn<QString>("another");
+        QTest::newRow("differences") << QStringLiteral("lossless.nef") << QStringLiteral("other.nef");
+        QTest::newRow("codes of its own") << QStringLiteral("codes.pef") << QStringLiteral("other.pef");
+        QTest::newRow("codes that adapt") << QStringLiteral("adapting.orf") << QStringLiteral("other.orf");
+        QTest::newRow("planes") << QStringLiteral("planes.cr3") << QStringLiteral("other.cr3");
+    }
+    void foreignSensorDataAreNoticed() {
+        QFETCH(QString, name);
+        QFETCH(QString, another);
         constexpr std::size_t kPlace = 300000;
-        const auto file = mediaFile(QStringLiteral("lossless.nef"));
-        const auto other = mediaFile(QStringLiteral("other.nef"));
+        const auto file = mediaFile(name);
+        const auto other = mediaFile(another);
         const auto area = sensorOf(file);
         const auto foreignArea = sensorOf(other);
         const auto data = slice(file, area.range.offset, area.range.length);
         const auto foreign = slice(other, foreignArea.range.offset, foreignArea.range.length);
         const auto followed = [&](Bytes behind, bool closely) {
-            tiff::AreaCheck check(area);
+            AreaCheck check(area);
             check.give(data.first(kPlace), false);
             check.lookClosely(closely);
             check.give(behind, false);
@@ -410,26 +437,52 @@ class TestPhotoParts : public QObject {
             const auto noise = followed(randomBytes(100000, round), false);
             QVERIFY(!noise.why().empty());
             QVERIFY(noise.taken() >= kPlace - 4000 && noise.taken() < kPlace + 60000);
-            const auto another = followed(slice(foreign, 100000 + 20000 * round, 100000), true);
-            QVERIFY(!another.why().empty());
-            QVERIFY2(another.taken() < kPlace + 20000, qPrintable(QString::number(another.taken())));
+            const auto wrong = followed(slice(foreign, 100000 + 10000 * round, 100000), true);
+            QVERIFY(!wrong.why().empty());
+            QVERIFY2(wrong.taken() < kPlace + 20000, qPrintable(QString::number(wrong.taken())));
         }
-        const auto own = followed(data.subspan(kPlace, 200000), true);
+        const auto own = followed(data.subspan(kPlace, 100000), true);
         QVERIFY2(own.why().empty(), own.why().c_str());
     }
     // A maker's note that is damaged says nothing, and one of samples that are stored in another way.
     void whatIsNotStatedIsNotFollowed() {
         const auto file = mediaFile(QStringLiteral("lossless.nef"));
-        const auto at = std::search(file.begin(), file.end(), std::begin("Nikon"), std::begin("Nikon") + 5);
-        const Bytes note = Bytes(file).subspan(static_cast<std::size_t>(at - file.begin()), 400);
-        QVERIFY(tiff::readNikonCoding(note, 900, 600, 14));
-        QVERIFY(!tiff::readNikonCoding(note, 900, 600, 16));
+        const Bytes note = Bytes(file).subspan(placeOf(file, "Nikon"), 400);
+        QVERIFY(readNikonCoding(note, 900, 600, 14));
+        QVERIFY(!readNikonCoding(note, 900, 600, 16));
         for (std::size_t length = 0; length < 60; ++length)
-            QVERIFY(!tiff::readNikonCoding(note.first(length), 900, 600, 14));
+            QVERIFY(!readNikonCoding(note.first(length), 900, 600, 14));
         Buffer plain(note.begin(), note.end());
         // The first entry's value: samples as they are.
         plain[10 + 8 + 2 + 9] = 2;
-        QVERIFY(!tiff::readNikonCoding(plain, 900, 600, 14));
+        QVERIFY(!readNikonCoding(plain, 900, 600, 14));
+
+        const auto own = mediaFile(QStringLiteral("codes.pef"));
+        const auto at = placeOf(own, {"AOC\0II", 6});
+        const auto codes = [&](Bytes from) {
+            return readPentaxCoding(from, at, Endian::Little, 900, 600, 12);
+        };
+        Buffer pentax(own.begin() + static_cast<std::ptrdiff_t>(at),
+                      own.begin() + static_cast<std::ptrdiff_t>(at) + 90);
+        QVERIFY(codes(pentax));
+        for (std::size_t length = 0; length < 70; ++length) QVERIFY(!codes(Bytes(pentax).first(length)));
+        // The first code as the second, so that one is two.
+        constexpr std::size_t kFirstCode = 6 + 2 + 12 + 4 + 14;
+        pentax[kFirstCode] = pentax[kFirstCode + 2];
+        pentax[kFirstCode + 1] = pentax[kFirstCode + 3];
+        QVERIFY(!codes(pentax));
+
+        const auto boxes = mediaFile(QStringLiteral("planes.cr3"));
+        Buffer coding(boxes.begin() + static_cast<std::ptrdiff_t>(placeOf(boxes, "CMP1")) + 4, boxes.end());
+        coding.resize(60);
+        QVERIFY(readCrxCoding(coding));
+        for (std::size_t length = 0; length < 32; ++length)
+            QVERIFY(!readCrxCoding(Bytes(coding).first(length)));
+        QVERIFY(!readCrxCoding(coding)->wavelets);
+        coding[26] = 3;  // levels of wavelets
+        QVERIFY(readCrxCoding(coding)->wavelets);
+        coding[24] = 16;  // bits
+        QVERIFY(!readCrxCoding(coding));
     }
     void runsOfCodedDataAreFound() {
         constexpr std::size_t step = 4096;

@@ -172,7 +172,7 @@ class TestPictures : public QObject {
             for (int i = 0; i < 12; ++i) good.push_back(static_cast<std::uint8_t>(random()));
         }
         const auto checked = [](const Buffer& bytes, std::size_t portion) {
-            tiff::AreaCheck check({{0, 0}, tiff::Area::Coding::Sixteens});
+            AreaCheck check({{0, 0}, Area::Coding::Sixteens});
             for (std::size_t at = 0; at < bytes.size() && check.why().empty(); at += portion)
                 check.give(slice(bytes, at, portion), at + portion >= bytes.size());
             return check;

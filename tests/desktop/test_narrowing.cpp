@@ -27,7 +27,7 @@ class TestNarrowing : public QObject {
         only(Kind::Photo);
         std::size_t photos = 1;  // the damaged one
         for (const auto* pattern : {"*.jpg", "*.png", "*.gif", "*.bmp", "*.tif", "*.webp", "*.heic", "*.avif",
-                                    "*.dng", "*.nef", "*.jxl"})
+                                    "*.dng", "*.nef", "*.pef", "*.orf", "*.cr3", "*.jxl"})
             photos += static_cast<std::size_t>(mediaNames(QString::fromLatin1(pattern)).size());
         QCOMPARE(sheet.shown(), photos);
         for (const auto each : {Kind::Video, Kind::Audio, Kind::Other})

@@ -1,5 +1,5 @@
-// Pictures in the boxes of ISO/IEC 14496-12: HEIF and AVIF (ISO/IEC 23008-12), Canon's CR3, JPEG XL's
-// container (ISO/IEC 18181-2).
+// Pictures in the boxes of ISO/IEC 14496-12: HEIF and AVIF (ISO/IEC 23008-12), JPEG XL's container
+// (ISO/IEC 18181-2).
 #include <algorithm>
 #include <array>
 
@@ -25,7 +25,6 @@ std::string_view formatOfBrand(std::uint32_t brand) {
                               fourCc("hevc"), fourCc("hevx"), fourCc("mif1"), fourCc("msf1")};
     if (std::find(heif.begin(), heif.end(), brand) != heif.end()) return "heic";
     if (brand == fourCc("avif") || brand == fourCc("avis")) return "avif";
-    if (brand == fourCc("crx ")) return "cr3";
     return brand == fourCc("jxl ") ? "jxl" : "";
 }
 
@@ -56,7 +55,6 @@ class PictureMeasure : public Measure {
     enum class Phase { Header, Index, Exif, Over };
     void header(Bytes bytes);
     void index(Bytes bytes);
-    void canon(Bytes movie);
     void advance(std::uint64_t size);
     void end();
     std::vector<ByteRange> codedData() const;
@@ -70,7 +68,7 @@ class PictureMeasure : public Measure {
     ByteRange exif_;
     Description about_;
     std::vector<ByteRange> data_;
-    bool movie_ = false, openEnd_ = false;
+    bool openEnd_ = false;
 };
 
 void PictureMeasure::advance(std::uint64_t size) {
@@ -116,7 +114,7 @@ void PictureMeasure::header(Bytes bytes) {
         openEnd_ = true;
         return end();
     }
-    const bool index = box->type == fourCc("meta") || box->type == fourCc("moov");
+    const bool index = box->type == fourCc("meta");
     if (index && box->size <= kLargestIndex) {
         phase_ = Phase::Index;
         return;
@@ -126,23 +124,10 @@ void PictureMeasure::header(Bytes bytes) {
     advance(box->size);
 }
 
-// Canon's facts lie in a box of its own inside the movie, as two TIFF blocks.
-void PictureMeasure::canon(Bytes movie) {
-    const auto own = findBox(movie, fourCc("uuid"));
-    if (!own || own->body.size() < 16) return;
-    const auto boxes = own->body.subspan(16);
-    if (const auto main = findBox(boxes, fourCc("CMT1"))) readExif(main->body, about_);
-}
-
 void PictureMeasure::index(Bytes bytes) {
     if (bytes.size() < box_.size) return end();
     const auto body = bytes.subspan(box_.headerSize);
-    if (box_.type == fourCc("moov")) {
-        movie_ = true;
-        if (format_ == "cr3") canon(body);
-    } else if (!items_) {
-        items_ = readItemIndex(body);
-    }
+    if (!items_) items_ = readItemIndex(body);
     advance(box_.size);
 }
 
@@ -167,14 +152,11 @@ Measured PictureMeasure::finish() {
     Measured result;
     result.kind = Kind::Photo;
     if (format_.empty()) return result;
-    result.accepted = format_ == "cr3" ? movie_ : format_ == "jxl" ? !data_.empty() : items_.has_value();
+    result.accepted = format_ == "jxl" ? !data_.empty() : items_.has_value();
     result.format = format_;
     result.length = result.proven = position_;
     result.description = about_;
-    result.description.codec = format_ == "cr3"    ? "raw"
-                               : format_ == "heic" ? "HEIC"
-                               : format_ == "avif" ? "AVIF"
-                                                   : "JPEG XL";
+    result.description.codec = format_ == "heic" ? "HEIC" : format_ == "avif" ? "AVIF" : "JPEG XL";
     result.mediaData = codedData();
     if (items_) {
         for (const auto& item : items_->items) {
@@ -211,7 +193,6 @@ const Format& isoPictureFormat() {
     static const PlainFormat format("isopicture",
                                     {{"heic", Kind::Photo, "heic", {"heif", "hif"}},
                                      {"avif", Kind::Photo, "avif"},
-                                     {"cr3", Kind::Photo, "cr3"},
                                      {"jxl", Kind::Photo, "jxl"}},
                                     looksLikeCodedPicture, makeMeasure<PictureMeasure>);
     return format;

@@ -1,6 +1,6 @@
 #include "formats/photo/area_check.h"
 
-namespace dreskel::tiff {
+namespace dreskel {
 namespace {
 
 // Bytes of an area behind its stream: what writers fill up with.
@@ -37,7 +37,7 @@ bool AreaCheck::tells(Area::Coding coding, Bytes head) {
 
 void AreaCheck::open(Bytes head) {
     begun_ = true;
-    if (nikon_) stream_.emplace<NikonRows>(nikon_);
+    if (sensor_) stream_.emplace<SensorState>(sensor_->rows(at_));
     if (!isJpeg(coding_)) return;
     const auto frame = frameOf(head);
     if (frame == 0xc0 || frame == 0xc1 || frame == 0xc2) {
@@ -52,7 +52,7 @@ void AreaCheck::open(Bytes head) {
 void AreaCheck::lookClosely(bool closely) {
     closely_ = closely;
     if (auto* lossless = std::get_if<jpeg::LosslessDecoder>(&stream_)) lossless->lookClosely(closely);
-    if (auto* rows = std::get_if<NikonRows>(&stream_)) rows->lookClosely(closely);
+    if (auto* rows = std::get_if<SensorState>(&stream_)) (*rows)->lookClosely(closely);
 }
 
 void AreaCheck::give(Bytes bytes, bool last) {
@@ -74,11 +74,11 @@ void AreaCheck::give(Bytes bytes, bool last) {
             taken_ = lossless->offset();
             why_ = "its picture ends before its data do";
         }
-    } else if (auto* rows = std::get_if<NikonRows>(&stream_)) {
-        const auto state = rows->feed(bytes, last);
-        const bool passed = state == NikonRows::State::Ended || state == NikonRows::State::NotUnderstood;
-        taken_ = passed ? given_ : rows->offset();
-        if (state == NikonRows::State::Broken) why_ = rows->why();
+    } else if (auto* rows = std::get_if<SensorState>(&stream_)) {
+        using State = SensorRows::State;
+        const auto state = (*rows)->feed(bytes, last);
+        taken_ = state == State::Ended || state == State::NotUnderstood ? given_ : (*rows)->offset();
+        if (state == State::Broken) why_ = (*rows)->why();
     } else if (coding_ == Area::Coding::Sixteens) {
         giveSixteens(bytes);
     } else if (why_.empty()) {
@@ -107,4 +107,4 @@ void AreaCheck::giveSixteens(Bytes bytes) {
     if (why_.empty()) taken_ = given_;
 }
 
-}  // namespace dreskel::tiff
+}  // namespace dreskel

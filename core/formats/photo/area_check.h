@@ -1,6 +1,6 @@
 // Checks a stretch of picture data of a TIFF or raw file by its coding, as far as that allows: JPEG streams,
-// lossless ones too (ITU-T T.81), Sony's blocks of sixteen samples and Nikon's coded differences. Other
-// codings pass as they are.
+// lossless ones too (ITU-T T.81), Sony's blocks of sixteen samples and sensor data that are followed sample
+// by sample (sensor_rows.h). Other codings pass as they are.
 #pragma once
 
 #include <optional>
@@ -9,9 +9,9 @@
 
 #include "formats/jpeg/lossless_decoder.h"
 #include "formats/jpeg/stream_decoder.h"
-#include "formats/photo/tiff_layout.h"
+#include "formats/photo/area.h"
 
-namespace dreskel::tiff {
+namespace dreskel {
 
 // A plain value: a copy is a state to go on from with other bytes. Bytes come in order, in portions.
 class AreaCheck {
@@ -20,7 +20,8 @@ class AreaCheck {
     // many.
     static constexpr std::size_t kFirst = 128 * 1024;
 
-    explicit AreaCheck(const Area& area) : coding_(area.coding), most_(area.most), nikon_(area.nikon) {}
+    explicit AreaCheck(const Area& area)
+        : coding_(area.coding), most_(area.most), sensor_(area.sensor), at_(area.range.offset) {}
     // Whether these bytes, fewer than that, show it, too.
     static bool tells(Area::Coding coding, Bytes head);
     // `last`: the area ends with these.
@@ -37,10 +38,11 @@ class AreaCheck {
     Area::Coding coding_;
     std::uint32_t most_;
     bool begun_ = false, closely_ = false;
-    std::shared_ptr<const NikonCoding> nikon_;
-    std::variant<std::monostate, jpeg::StreamDecoder, jpeg::LosslessDecoder, NikonRows> stream_;
+    std::shared_ptr<const SensorCoding> sensor_;
+    std::uint64_t at_;  // in the file
+    std::variant<std::monostate, jpeg::StreamDecoder, jpeg::LosslessDecoder, SensorState> stream_;
     std::uint64_t given_ = 0, taken_ = 0;
     std::string why_;
 };
 
-}  // namespace dreskel::tiff
+}  // namespace dreskel

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "base/words.h"
+#include "formats/photo/apart.h"
 
 namespace dreskel {
 namespace {
@@ -13,8 +14,7 @@ namespace {
 constexpr std::uint64_t kShortestRow = 256, kLongestRow = 256 << 10;  // bytes
 constexpr std::size_t kMostLooked = 8192;                             // bytes behind a border
 constexpr std::size_t kToTellPhase = 2048;                            // bytes
-constexpr std::size_t kTogether = 32;                                 // samples that are summed up
-constexpr std::size_t kLeastLooked = 4 * kTogether;
+constexpr std::size_t kLeastLooked = 4 * Apart::kTogether;
 // Of all values that samples can have, so far apart from one to the next are only those of coded data.
 constexpr double kNoiseAlong = 0.1;
 // For files that seem whole: how badly samples must follow to contradict that, what makes it worth a look,
@@ -91,35 +91,10 @@ std::vector<std::int32_t> samplesIn(Bytes bytes, Raster::Packing packing) {
 
 using Samples = std::span<const std::int32_t>;
 
-// How far samples are from others: one by one, and in sums, in which noise counts little.
-struct Apart {
-    double single = 0, together = 0;
-    double operator/(const Apart& other) const {
-        return std::sqrt(single / other.single * (together / other.together));
-    }
-};
-
-Apart mostOf(const Apart& a, const Apart& b) {
-    return {std::max(a.single, b.single), std::max(a.together, b.together)};
-}
-
 Apart apart(Samples a, Samples b) {
-    std::vector<std::int32_t> singles(a.size());
-    double sums = 0;
-    std::int64_t sum = 0;
-    for (std::size_t i = 0; i < a.size(); ++i) {
-        const auto difference = a[i] - b[i];
-        singles[i] = std::abs(difference);
-        sum += difference;
-        if ((i + 1) % kTogether != 0) continue;
-        sums += static_cast<double>(std::abs(sum));
-        sum = 0;
-    }
-    const auto middle = singles.begin() + static_cast<std::ptrdiff_t>(singles.size() / 2);
-    std::nth_element(singles.begin(), middle, singles.end());
-    const auto count = static_cast<double>(singles.size() / kTogether * kTogether);
-    // What quantising does.
-    return {*middle + 0.5, sums / count + 0.25};
+    std::vector<std::int32_t> differences(a.size());
+    for (std::size_t i = 0; i < a.size(); ++i) differences[i] = a[i] - b[i];
+    return Apart::of(differences);
 }
 
 class RasterSamples : public PlainSamples {
@@ -197,7 +172,7 @@ bool RasterSamples::isSuspect(Bytes before, Bytes behind, std::uint64_t position
 
 // By a few samples on each side.
 bool RasterSamples::looksSudden(Bytes before, Bytes behind, std::size_t phase) const {
-    const auto few = 4 * kTogether / unit_.samples * unit_.bytes, down = bytesOf(down_);
+    const auto few = 4 * Apart::kTogether / unit_.samples * unit_.bytes, down = bytesOf(down_);
     const auto cut = phase == 0 ? 0 : unit_.bytes - phase;
     if (before.size() < phase + down + few || behind.size() < cut + few) return false;
     const auto wholeBefore = before.first(before.size() - phase);
@@ -226,7 +201,7 @@ auto RasterSamples::compare(Bytes before, Bytes behind, std::size_t phase) const
     // Beside the border, and above it, where the same things are.
     const auto beside = apart(beforeIt, front.subspan(front.size() - down_ - looked, looked));
     const auto over = apart(aboveIt, front.subspan(front.size() + cut - 2 * down_, looked));
-    const auto usual = mostOf(beside, over);
+    const auto usual = Apart::mostOf(beside, over);
     Compared compared;
     auto& seam = compared.seam;
     compared.noise = std::min(beside.single, over.single);

@@ -5,6 +5,8 @@
 #include <bit>
 
 #include "formats/exif.h"
+#include "formats/photo/difference_rows.h"
+#include "formats/photo/olympus_rows.h"
 
 namespace dreskel::tiff {
 namespace {
@@ -89,7 +91,10 @@ void Layout::give(Bytes bytes) {
     } else if (task.what == Task::PhaseOne) {
         phaseOne(bytes);
     } else if (task.what == Task::MakerNote) {
-        if (isNikonNote(bytes)) nikonNote_.assign(bytes.begin(), bytes.end());
+        if (isNikonNote(bytes) || isPentaxNote(bytes)) {
+            makerNote_.assign(bytes.begin(), bytes.end());
+            noteAt_ = task.offset;
+        }
     } else if (bytes.size() == task.length) {
         numbers(bytes, task.image, task.tag, task.type);
     }
@@ -240,9 +245,9 @@ std::string Layout::format() const {
     const bool raw =
         std::any_of(images_.begin(), images_.end(), [](const Image& image) { return image.raw(); });
     if (!raw) return "tiff";
-    if (made("NIKON") || !nikonNote_.empty()) return made("COOLPIX") ? "nrw" : "nef";
+    if (made("NIKON") || isNikonNote(makerNote_)) return made("COOLPIX") ? "nrw" : "nef";
     if (made("SONY")) return "arw";
-    if (made("PENTAX") || made("RICOH")) return "pef";
+    if (made("PENTAX") || made("RICOH") || isPentaxNote(makerNote_)) return "pef";
     if (made("SAMSUNG")) return "srw";
     if (made("Hasselblad")) return "3fr";
     if (made("Phase One") || made("Leaf")) return "iiq";
@@ -264,8 +269,8 @@ void Layout::settle() {
             const auto most =
                 image.white > 0 && image.white < 0x8000 ? std::bit_ceil(image.white + 1) - 1 : UINT32_MAX;
             Area area{{at, length}, codingOf(image, length, name), most};
-            if (area.coding == Area::Coding::Unknown && pairs == 1) area.nikon = nikonCodingOf(image);
-            if (area.nikon) area.coding = Area::Coding::Nikon;
+            if (area.coding == Area::Coding::Unknown && pairs == 1) area.sensor = sensorCodingOf(image);
+            if (area.sensor) area.coding = Area::Coding::Sensor;
             addArea(std::move(area));
         }
         if (image.jpegLength > 0)
@@ -363,20 +368,30 @@ std::optional<Raster> Layout::raster() const {
     return raster;
 }
 
-// Where the samples are not stored plain, in 16 bits, in 12, or ten in sixteen bytes.
-std::shared_ptr<const NikonCoding> Layout::nikonCodingOf(const Image& image) const {
-    constexpr std::uint32_t kNikonCompression = 34713;
+// The makers' own, where the samples are not stored plain instead: in 16 bits, in 12, or ten in sixteen
+// bytes.
+std::shared_ptr<const SensorCoding> Layout::sensorCodingOf(const Image& image) const {
+    constexpr std::uint32_t kNikonCompression = 34713, kPentaxCompression = 65535;
     constexpr std::uint32_t kWidest = 20000;
     const std::uint64_t width = image.width, height = image.height;
-    if (image.compression != kNikonCompression || image.lengths.size() != 1 || width < 2 || width > kWidest ||
-        height == 0)
-        return nullptr;
+    if (image.lengths.size() != 1 || width < 2 || width > kWidest || height == 0) return nullptr;
     const std::uint64_t length = image.lengths[0];
     if (length == width * height * 2 || length * 2 == width * height * 3 ||
         length == (width + 9) / 10 * 16 * height)
         return nullptr;
-    const auto coding = readNikonCoding(nikonNote_, image.width, image.height, image.bits);
-    return coding ? std::make_shared<const NikonCoding>(*coding) : nullptr;
+    std::optional<DifferenceCoding> coding;
+    if (image.compression == kNikonCompression)
+        coding = readNikonCoding(makerNote_, image.width, image.height, image.bits);
+    if (image.compression == kPentaxCompression)
+        coding = readPentaxCoding(makerNote_, noteAt_, endian_, image.width, image.height, image.bits);
+    if (coding) return std::make_shared<const DifferenceCoding>(*coding);
+    // Olympus says of coded samples that they are as they are, of 16 bits; of plain ones there are more.
+    if (format() != "orf" || image.compression > 1 || image.bits != 16 || length * 2 > width * height * 3)
+        return nullptr;
+    OlympusCoding olympus;
+    olympus.width = image.width;
+    olympus.height = image.height;
+    return std::make_shared<const OlympusCoding>(olympus);
 }
 
 const Layout::Image& Layout::largest() const {
@@ -386,6 +401,11 @@ const Layout::Image& Layout::largest() const {
         return pixels(a) < pixels(b);
     });
     return found == images_.end() ? none : *found;
+}
+
+bool Layout::asTheyAre() const {
+    const auto followed = [](const Area& area) { return area.coding == Area::Coding::Sensor; };
+    return largest().compression <= 1 && std::none_of(areas_.begin(), areas_.end(), followed);
 }
 
 void Layout::describe(Description& into) const {

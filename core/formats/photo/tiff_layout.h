@@ -12,26 +12,10 @@
 
 #include "base/range.h"
 #include "formats/format.h"
-#include "formats/photo/nikon_rows.h"
+#include "formats/photo/area.h"
 #include "formats/photo/raster.h"
 
 namespace dreskel::tiff {
-
-// A stretch of picture data. What stands in it is known from the outside as far as this goes.
-struct Area {
-    enum class Coding {
-        Unknown,
-        Preview,   // a JPEG stream
-        Old,       // one, if it begins like one: TIFF 6.0, section 22, leaves that open
-        Strip,     // a JPEG stream, lossless for sensor data
-        Sixteens,  // Sony: sixteen samples in sixteen bytes
-        Nikon      // see nikon_rows.h
-    };
-    ByteRange range;  // bytes from the start of the file
-    Coding coding = Coding::Unknown;
-    std::uint32_t most = UINT32_MAX;  // the largest sample that there can be, where that is known
-    std::shared_ptr<const NikonCoding> nikon = nullptr;
-};
 
 // Where the sensor data of Panasonic's raw files lie, which say so with tags of their own.
 struct PanasonicSensor {
@@ -59,7 +43,7 @@ class Layout {
     // How its largest picture lies, where that is stored plain, or so that samples do not depend on others
     // far away.
     std::optional<Raster> raster() const;
-    bool asTheyAre() const { return largest().compression <= 1; }  // samples without a coding
+    bool asTheyAre() const;  // samples without a coding
     void describe(Description& into) const;
 
   private:
@@ -89,14 +73,15 @@ class Layout {
     Area::Coding codingOf(const Image& image, std::uint64_t length, const std::string& format) const;
     std::optional<Raster::Packing> packingOf(const Image& image, std::uint64_t rowBytes,
                                              std::uint64_t length) const;
-    std::shared_ptr<const NikonCoding> nikonCodingOf(const Image& image) const;
+    std::shared_ptr<const SensorCoding> sensorCodingOf(const Image& image) const;
     const Image& largest() const;
 
     Endian endian_ = Endian::Little;
     std::deque<Task> tasks_{{0, kHead, Task::Front, 0, 0, 0}};
     std::set<std::uint64_t> seen_;
     std::vector<Image> images_;
-    std::vector<std::uint8_t> head_, nikonNote_;
+    std::vector<std::uint8_t> head_, makerNote_;
+    std::uint64_t noteAt_ = 0;
     std::vector<Area> areas_;
     std::uint64_t end_ = 8;
     PanasonicSensor panasonic_;
