@@ -448,19 +448,19 @@ class TestPhotoParts : public QObject {
     void whatIsNotStatedIsNotFollowed() {
         const auto file = mediaFile(QStringLiteral("lossless.nef"));
         const Bytes note = Bytes(file).subspan(placeOf(file, "Nikon"), 400);
-        QVERIFY(readNikonCoding(note, 900, 600, 14));
-        QVERIFY(!readNikonCoding(note, 900, 600, 16));
+        QVERIFY(readNikonCoding(note, 1200, 450, 14));
+        QVERIFY(!readNikonCoding(note, 1200, 450, 16));
         for (std::size_t length = 0; length < 60; ++length)
-            QVERIFY(!readNikonCoding(note.first(length), 900, 600, 14));
+            QVERIFY(!readNikonCoding(note.first(length), 1200, 450, 14));
         Buffer plain(note.begin(), note.end());
         // The first entry's value: samples as they are.
         plain[10 + 8 + 2 + 9] = 2;
-        QVERIFY(!readNikonCoding(plain, 900, 600, 14));
+        QVERIFY(!readNikonCoding(plain, 1200, 450, 14));
 
         const auto own = mediaFile(QStringLiteral("codes.pef"));
         const auto at = placeOf(own, {"AOC\0II", 6});
         const auto codes = [&](Bytes from) {
-            return readPentaxCoding(from, at, Endian::Little, 900, 600, 12);
+            return readPentaxCoding(from, at, Endian::Little, 1200, 450, 12);
         };
         Buffer pentax(own.begin() + static_cast<std::ptrdiff_t>(at),
                       own.begin() + static_cast<std::ptrdiff_t>(at) + 90);

@@ -10,6 +10,7 @@ namespace {
 constexpr std::uint32_t kStrayBytesAllowed = 16;  // some encoders pad the data before a marker
 constexpr std::size_t kLongestCarry = 96 * 1024;  // more than any segment
 constexpr std::uint32_t kMostUnits = 16;          // samples of an MCU
+constexpr std::uint32_t kAlike = 2;               // rows from one to the next of the same colours
 constexpr std::size_t kCodeBytes = 4;             // a code and its extra bits are 32 bits at most
 constexpr int kDiffersByHalf = 16;                // a category without extra bits (H.1.2.2)
 
@@ -138,6 +139,7 @@ bool LosslessDecoder::readFrame(Bytes body) {
         part.twoAbove = part.above;
     }
     continuity_.setPrecision(std::min(precision_, static_cast<int>(std::bit_width(most_))));
+    if (valuesKnown_) seams_.setRow(width_ * count, kAlike * width_ * count);
     return true;
 }
 
@@ -186,6 +188,11 @@ LosslessDecoder::Step LosslessDecoder::entropy(Bytes window, std::size_t& at, bo
         bitsUsed_ = mark.bitsUsed;
         return Step::More;
     };
+    const auto borderIn = [&] {
+        while (nextBorder_ < streamBase + base) nextBorder_ += RowSeams::kSmallestCluster;
+        return segment.fromWindow(static_cast<std::size_t>(nextBorder_ - streamBase - base));
+    };
+    auto border = borderIn();
     while (row_ < height_) {
         // Complete MCUs only, unless it is known that no more bytes come.
         const bool all = last || segment.endsAtMarker();
@@ -198,11 +205,18 @@ LosslessDecoder::Step LosslessDecoder::entropy(Bytes window, std::size_t& at, bo
             segment.load(window.subspan(base));
             bits = BitReader(segment.clean());
             bits.fill();
+            border = borderIn();
             continue;
+        }
+        if (bits.position() >= border && bits.mark().byte >= border) {
+            seams_.border(nextBorder_);
+            nextBorder_ += RowSeams::kSmallestCluster;
+            border = borderIn();
         }
         const char* wrong = mcu(bits);
         if (wrong == nullptr && bits.overrun()) wrong = "the data ends inside a row";
         if (wrong != nullptr) return broken(place(), wrong);
+        if (seams_.foreign()) return broken(*seams_.foreign(), RowSeams::kForeign);
         ++sinceRestart_;
         if (++column_ < width_) continue;
         column_ = 0;
@@ -281,6 +295,7 @@ const char* LosslessDecoder::mcu(BitReader& bits) {
             if (value >= beyond_) return "a sample brighter than any can be";
             const auto above = part.above[column_];
             continuity_.add(value, column_ > 0 ? left_[i] : value, part.twoAbove[column_]);
+            seams_.add(value - part.twoAbove[column_]);
             part.twoAbove[column_] = above;
             part.above[column_] = static_cast<std::uint16_t>(value);
             aboveLeft_[i] = above;

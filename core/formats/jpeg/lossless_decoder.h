@@ -17,6 +17,7 @@
 #include "formats/jpeg/bit_reader.h"
 #include "formats/jpeg/huffman.h"
 #include "formats/jpeg/row_continuity.h"
+#include "formats/jpeg/row_seams.h"
 
 namespace dreskel::jpeg {
 
@@ -25,13 +26,17 @@ class LosslessDecoder {
     enum class State { Hungry, Ended, Broken };
 
     // `most`: the largest sample that there can be, where that is known from elsewhere; encoders may state a
-    // precision far beyond it.
-    explicit LosslessDecoder(std::uint32_t most = UINT32_MAX) : most_(most) {}
+    // precision far beyond it. `at`: where in its file the stream stands.
+    explicit LosslessDecoder(std::uint32_t most = UINT32_MAX, std::uint64_t at = 0)
+        : most_(most), nextBorder_(RowSeams::kSmallestCluster - at % RowSeams::kSmallestCluster) {}
 
     // Takes the next bytes of the stream; `last` says that none follow. What stands behind the end is not
     // looked at.
     State feed(Bytes bytes, bool last);
-    void lookClosely(bool closely) { continuity_.lookClosely(closely); }
+    void lookClosely(bool closely) {
+        continuity_.lookClosely(closely);
+        seams_.lookClosely(closely);
+    }
     State state() const { return state_; }
     // Ended: the first byte behind the stream. Otherwise how far the data make sense.
     std::uint64_t offset() const { return offset_; }
@@ -60,6 +65,7 @@ class LosslessDecoder {
     Step broken(std::uint64_t byte, const char* why);
 
     std::uint32_t most_;
+    std::uint64_t nextBorder_;  // in the stream, of the file's smallest clusters
     State state_ = State::Hungry;
     std::uint64_t offset_ = 0;  // stream position of the first byte not consumed
     std::vector<std::uint8_t> carry_;
@@ -76,6 +82,7 @@ class LosslessDecoder {
 
     std::uint32_t column_ = 0, row_ = 0;
     RowContinuity continuity_;
+    RowSeams seams_;
     std::uint64_t lastThatFollowed_ =
         0;                  // where the last row that went on with those above ended, in the stream
     bool firstRow_ = true;  // since the start or the last restart

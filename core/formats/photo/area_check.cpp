@@ -43,7 +43,7 @@ void AreaCheck::open(Bytes head) {
     if (frame == 0xc0 || frame == 0xc1 || frame == 0xc2) {
         stream_.emplace<jpeg::StreamDecoder>();
     } else if (frame == 0xc3) {
-        stream_.emplace<jpeg::LosslessDecoder>(most_);
+        stream_.emplace<jpeg::LosslessDecoder>(most_, at_);
     } else if (coding_ != Area::Coding::Old && !startsWith(head, "\xff\xd8")) {
         why_ = "its picture data do not begin where its directory says";
     }

@@ -7,7 +7,7 @@
 
 #include "formats/jpeg/bit_reader.h"
 #include "formats/jpeg/row_continuity.h"
-#include "formats/photo/row_seams.h"
+#include "formats/jpeg/row_seams.h"
 #include "formats/photo/sensor_rows.h"
 
 namespace dreskel {
@@ -31,11 +31,9 @@ class CodedRows final : public SensorRows {
   public:
     // `at`: where in the file the data stand.
     CodedRows(Samples samples, std::uint64_t at)
-        : samples_(std::move(samples)),
-          at_(at),
-          nextBorder_((at / kSmallestCluster + 1) * kSmallestCluster - at),
-          seams_(samples_.width(), samples_.width() * Samples::kAlike) {
+        : samples_(std::move(samples)), nextBorder_(kSmallestCluster - at % kSmallestCluster) {
         continuity_.setPrecision(samples_.bits());
+        seams_.setRow(samples_.width(), samples_.width() * Samples::kAlike);
     }
     // How it is coded is certain: what goes wrong at its beginning is wrong, too.
     void beSure() { sure_ = true; }
@@ -51,13 +49,13 @@ class CodedRows final : public SensorRows {
 
   private:
     static constexpr std::uint32_t kFewRows = 16;  // what goes wrong in those is not understood
-    static constexpr std::uint64_t kSmallestCluster = 4096;
+    static constexpr auto kSmallestCluster = jpeg::RowSeams::kSmallestCluster;
 
     std::size_t run(Bytes window, bool last);
     void broken(std::uint64_t byte, const char* why);
 
     Samples samples_;
-    std::uint64_t at_, nextBorder_;  // from the first byte of the data on
+    std::uint64_t nextBorder_;  // of the file's smallest clusters, from the first byte of the data on
     State state_ = State::Hungry;
     std::uint64_t offset_ = 0, behind_ = 0, lastThatFollowed_ = 0;
     std::vector<std::uint8_t> carry_;
@@ -65,7 +63,7 @@ class CodedRows final : public SensorRows {
     int bitsUsed_ = 0;                   // of the first byte of the carry
     std::uint32_t row_ = 0, column_ = 0;
     jpeg::RowContinuity continuity_;
-    RowSeams seams_;
+    jpeg::RowSeams seams_;
     bool sure_ = false;
     std::string why_;
 };
@@ -131,7 +129,7 @@ std::size_t CodedRows<Samples>::run(Bytes window, bool last) {
         continuity_.add(sample.value, sample.left, sample.above);
         seams_.add(sample.value - sample.above);
         if (seams_.foreign()) {
-            broken(*seams_.foreign(), "what stands here does not go on from what is above it");
+            broken(*seams_.foreign(), jpeg::RowSeams::kForeign);
             return window.size();
         }
         if (++column_ < samples_.width()) continue;

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "base/words.h"
-#include "formats/photo/apart.h"
+#include "formats/apart.h"
 
 namespace dreskel {
 namespace {

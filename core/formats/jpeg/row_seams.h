@@ -8,18 +8,22 @@
 #include <optional>
 #include <vector>
 
-namespace dreskel {
+namespace dreskel::jpeg {
 
 // A plain value: a copy is a state to go on from.
 class RowSeams {
   public:
+    static constexpr std::uint64_t kSmallestCluster = 4096;  // bytes
+    static constexpr const char* kForeign = "what stands here does not go on from what is above it";
+
     // Samples in a row, and to the one below that each is compared with.
-    RowSeams(std::uint32_t width, std::uint32_t down);
+    void setRow(std::uint32_t width, std::uint32_t down);
 
     // Stricter, as befits a place where pieces were put together: see jump().
     void lookClosely(bool closely) { closely_ = closely; }
     // How far the next sample is from the one above it.
     void add(int difference) {
+        if (ring_.empty()) return;
         ring_[static_cast<std::size_t>(count_++) & (ring_.size() - 1)] = difference;
         if (border_ && count_ == border_->sample + looked_) judge();
     }
@@ -35,8 +39,8 @@ class RowSeams {
     void judge();
     std::vector<std::int32_t> differences(std::uint64_t from, std::size_t count) const;
 
-    std::uint64_t down_;
-    std::size_t looked_;
+    std::uint64_t down_ = 0;
+    std::size_t looked_ = 0;
     std::vector<std::int32_t> ring_;  // the last differences
     std::uint64_t count_ = 0;
     std::optional<Border> border_;  // that is to be judged
@@ -44,4 +48,4 @@ class RowSeams {
     bool closely_ = false;
 };
 
-}  // namespace dreskel
+}  // namespace dreskel::jpeg
