@@ -1,9 +1,12 @@
 // Small parts of the photo formats, each against what an encoder made for the test says is there.
 #include <algorithm>
+#include <cmath>
 #include <map>
 #include <QTest>
+#include <random>
 
 #include "formats/jpeg/lender.h"
+#include "formats/jpeg/row_seams.h"
 #include "formats/photo/area_check.h"
 #include "formats/photo/crx_rows.h"
 #include "formats/photo/difference_rows.h"
@@ -443,6 +446,43 @@ class TestPhotoParts : public QObject {
         }
         const auto own = followed(data.subspan(kPlace, 100000), true);
         QVERIFY2(own.why().empty(), own.why().c_str());
+    }
+    // Rows of a sensor with grain: what goes on from above is none but this picture's; an edge that lies
+    // across the border is no border's; rows of tiles are too short to tell.
+    void rowsThatDoNotGoOnAreNoticed() {
+        constexpr int kRows = 60, kAlike = 2;
+        constexpr std::uint64_t kByte = 4096;
+        std::mt19937 random(3);
+        std::vector<int> grain(1 << 16);
+        for (auto& each : grain) each = static_cast<int>(random() % 25);
+        // `edge`: the sample from which on the rest of its row and the rows below it are brighter.
+        const auto foreign = [&](int width, bool another, int edge, bool closely) {
+            const auto value = [&](int at, double phase) {
+                const auto wave =
+                    std::sin(at % width / 90.0 + phase) + std::cos(at / width / 20.0 + 2 * phase);
+                return static_cast<int>(1000 + 300 * wave) +
+                       grain[static_cast<std::size_t>(at * 7 & 0xffff)] + (edge > 0 && at >= edge ? 800 : 0);
+            };
+            jpeg::RowSeams seams;
+            seams.setRow(static_cast<std::uint32_t>(width), static_cast<std::uint32_t>(kAlike * width));
+            seams.lookClosely(closely);
+            const auto border = (kRows - 12) * width + width / 3;
+            for (int at = 0; at < kRows * width; ++at) {
+                if (at == border) seams.border(kByte);
+                const auto above = at - kAlike * width;
+                const bool of = another && at >= border;
+                seams.add(above < 0
+                              ? 0
+                              : value(at, of ? 1.5 : 0) - value(above, another && above >= border ? 1.5 : 0));
+            }
+            return seams.foreign();
+        };
+        for (const bool closely : {false, true}) {
+            QVERIFY(!foreign(1500, false, 0, closely));
+            QCOMPARE(foreign(1500, true, 0, closely), std::optional(kByte));
+            QVERIFY(!foreign(1500, false, 48 * 1500, closely));
+            QVERIFY(!foreign(300, true, 0, closely));
+        }
     }
     // A maker's note that is damaged says nothing, and one of samples that are stored in another way.
     void whatIsNotStatedIsNotFollowed() {
