@@ -48,7 +48,7 @@ class CodedRows final : public SensorRows {
     const std::string& why() const override { return why_; }
 
   private:
-    static constexpr std::uint32_t kFewRows = 16;  // what goes wrong in those is not understood
+    static constexpr std::uint32_t kFewRows = 4;  // what goes wrong in those is not understood
     static constexpr auto kSmallestCluster = jpeg::RowSeams::kSmallestCluster;
 
     std::size_t run(Bytes window, bool last);

@@ -74,11 +74,12 @@ class Cr3Measure : public Measure {
     void track(Bytes table);
     void shown(Bytes head);
     void begin();
+    void end();
 
     std::uint64_t position_ = 0;  // of the box in hand
     std::optional<BoxHeader> movieBox_;
     int boxes_ = 0;
-    bool movie_ = false;
+    bool movie_ = false, over_ = false;
     ByteRange data_;  // the media data
     Cr3Plan reading_;
     std::shared_ptr<const Cr3Plan> plan_;  // once the boxes were walked; copies of the measure share it
@@ -86,36 +87,50 @@ class Cr3Measure : public Measure {
 };
 
 std::optional<Measure::Want> Cr3Measure::want() const {
-    if (plan_) return walk_.want();
+    if (plan_) {
+        if (const auto want = walk_.want()) return want;
+        return walk_.sound() && !over_ ? std::optional(Want{position_, kBoxHead}) : std::nullopt;
+    }
     if (movieBox_) return Want{position_, static_cast<std::size_t>(movieBox_->size)};
     return Want{position_, kBoxHead};
 }
 
 void Cr3Measure::give(Bytes bytes) {
-    if (plan_) return walk_.give(bytes);
+    if (plan_ && walk_.want()) return walk_.give(bytes);
     if (!movieBox_) return header(bytes);
     const auto box = *std::exchange(movieBox_, std::nullopt);
-    if (bytes.size() < box.size) return begin();
+    if (bytes.size() < box.size) return end();
     movie(bytes.subspan(box.headerSize));
     position_ += box.size;
 }
 
+// Boxes in front of the media data, and behind them.
 void Cr3Measure::header(Bytes bytes) {
     const auto box = readBoxHeader(bytes);
     const bool first = position_ == 0;
     if (!box || box->size == 0 || !standsOnTop(box->type) || (box->type == fourCc("ftyp")) != first ||
-        ++boxes_ > kMostBoxes)
-        return begin();
+        ++boxes_ > kMostBoxes || (plan_ && box->type == fourCc("mdat")))
+        return end();
     if (box->type == fourCc("moov")) {
-        if (movie_ || box->size > kLargestMovie) return begin();
+        if (movie_ || box->size > kLargestMovie) return end();
         movieBox_ = box;
         return;
     }
     if (box->type == fourCc("uuid")) shown(bytes);
-    if (box->type == fourCc("mdat")) data_ = {position_, box->size};
-    const auto next = checkedAdd(position_, box->size);
-    if (!next) return begin();
+    const auto at = position_;
+    const auto next = checkedAdd(at, box->size);
+    if (!next) return end();
     position_ = *next;
+    if (box->type != fourCc("mdat")) return;
+    // Its data are followed before anything behind them is asked for, which may lie elsewhere.
+    data_ = {at, box->size};
+    begin();
+}
+
+// No further box.
+void Cr3Measure::end() {
+    over_ = true;
+    if (!plan_) begin();
 }
 
 // The preview in a box of its own: its size, then the photo.
@@ -185,7 +200,6 @@ void Cr3Measure::begin() {
     const auto inData = [&](const Area& area) { return area.range.overlaps(data_); };
     if (data_.length > 0 && std::none_of(areas.begin(), areas.end(), inData))
         areas.push_back({data_, Area::Coding::Unknown});
-    reading_.end = std::max(reading_.end, position_);
     plan_ = std::make_shared<const Cr3Plan>(std::move(reading_));
     walk_.start({plan_, &plan_->areas});
 }
@@ -196,7 +210,7 @@ Measured Cr3Measure::finish() {
     if (!plan_ || !movie_) return result;
     result.accepted = true;
     result.format = "cr3";
-    result.length = result.proven = plan_->end;
+    result.length = result.proven = std::max(plan_->end, position_);
     result.description = plan_->about;
     result.description.codec = "raw";
     if (plan_->width > 0) {
