@@ -31,6 +31,7 @@ class Search {
 
     std::optional<BlockStart> find(const Control& control) {
         if (lender_.restartInterval() > 0) return atRestart();
+        if (scan_.count == 0) return std::nullopt;  // no picture comes of what the lender says
         const auto bytes = coded_.clean();
         for (std::size_t at = 0; at < kMostBits && at / 8 + kLeastCoded < bytes.size(); ++at) {
             if (control.stopped()) return std::nullopt;

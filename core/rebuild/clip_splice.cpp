@@ -16,7 +16,7 @@ constexpr std::size_t kMostCandidates = 400;
 constexpr double kUsualRate = 25;  // pictures a second
 constexpr double kMany = 12;       // samples that follow; more make nothing surer
 // Where the piece before may end instead, in clusters from where it was said to.
-constexpr std::array<std::int64_t, 6> kEnds{0, -1, 1, -2, -3, 2};
+constexpr std::array<std::int64_t, 6> kEndsOfClip{0, -1, 1, -2, -3, 2};
 // What a candidate's score is made of.
 constexpr double kForAcross = 0.5, kForSamples = 0.4, kForNeighbour = 0.1, kForIndex = 0.4;
 
@@ -345,7 +345,7 @@ Followers ClipSplice::followers(const std::vector<ByteRange>& places, std::size_
         }
         found.best.push_back(std::move(follower));
     };
-    for (const auto clusters : kEnds) {
+    for (const auto clusters : kEndsOfClip) {
         const auto bytes = clusters * static_cast<std::int64_t>(cluster_);
         const auto before = way(bytes);
         if (before.back().length == 0 || (bytes != 0 && isNowhere(places.back())) || control.stopped())

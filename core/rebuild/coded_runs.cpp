@@ -8,7 +8,7 @@ namespace dreskel::rebuild {
 namespace {
 
 constexpr std::size_t kStep = 4096;
-constexpr std::size_t kPortion = 256 * kStep;
+constexpr std::size_t kRunPortion = 256 * kStep;
 constexpr std::uint64_t kShortestRun = 4 * kStep;
 constexpr std::size_t kLeastMarks = 2;     // of an 0xff in a step
 constexpr std::size_t kLeastValues = 150;  // of bytes
@@ -58,7 +58,7 @@ Look lookAt(Bytes step) {
 std::vector<CodedRun> findCodedRuns(const std::function<std::size_t(std::uint64_t, MutableBytes)>& read,
                                     ByteRange stretch, const Control& control) {
     std::vector<CodedRun> runs;
-    std::vector<std::uint8_t> buffer(kPortion);
+    std::vector<std::uint8_t> buffer(kRunPortion);
     std::uint64_t from = 0;  // of the run in hand
     std::uint64_t length = 0;
     bool headed = false;  // by a header in the step before
@@ -68,7 +68,7 @@ std::vector<CodedRun> findCodedRuns(const std::function<std::size_t(std::uint64_
         length = 0;
     };
     for (auto at = stretch.offset; at < stretch.end() && !control.stopped();) {
-        const auto want = std::min<std::uint64_t>(kPortion, stretch.end() - at);
+        const auto want = std::min<std::uint64_t>(kRunPortion, stretch.end() - at);
         const auto got = read(at, MutableBytes(buffer).first(static_cast<std::size_t>(want)));
         if (got == 0) break;
         for (std::size_t i = 0; i < got; i += kStep) {

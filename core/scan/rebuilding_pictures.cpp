@@ -23,8 +23,6 @@ bool pictureInPieces(const Finding& finding) {
            evidence.condition != Condition::Whole && evidence.places.empty();
 }
 
-constexpr const char* kUnshown = "its pieces meet where nothing shows that they belong together";
-
 // Whether each cluster beside each join holds something of an item that was followed, or of the index.
 bool joinsShow(const std::vector<ByteRange>& places, const rebuild::PictureIndex& picture,
                std::uint32_t cluster) {

@@ -1,6 +1,7 @@
 // Files that are checked record by record, put together from their pieces; see rebuild/walk_joiner.h.
 
 #include "formats/registry.h"
+#include "rebuild/preview_seams.h"
 #include "rebuild/walk_joiner.h"
 #include "scan/running.h"
 
@@ -36,8 +37,12 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
             --running.joining->left;
             const auto* format = familyNamed(candidate.family);
             std::optional<Examined> best;
+            auto seams = jpeg::Seam::Fits;
             const auto whole = [&](const std::vector<ByteRange>& places) {
                 best = wholeIn(running, candidate, places);
+                if (!best) return false;
+                seams = rebuild::seamsOfPreviews(running.card, places, best->measured.enclosed);
+                if (seams == jpeg::Seam::DoesNotFit) best.reset();
                 return best.has_value();
             };
             // Streams that run on end where they do; what follows is another file as far as anyone can tell.
@@ -46,6 +51,7 @@ Status Scanner::rebuildWalked(Running& running, Control& control) {
                 none ? std::nullopt
                      : rebuild::joinWalk(running.card, *format, candidate.offset, pool, whole, control);
             if (!places || !best) continue;
+            if (seams != jpeg::Seam::Fits) leaveUnproven(best->measured, kUnshown);
             running.joins[candidate.offset] =
                 joinsBetween(*places, kWalkConfidence, "its records go on here and are right to the end");
             running.examiner.giveBack(std::move(*best));

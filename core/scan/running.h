@@ -16,6 +16,8 @@
 
 namespace dreskel {
 
+inline constexpr const char* kUnshown = "its pieces meet where nothing shows that they belong together";
+
 // The joins of a file that lies in these places, all for one reason.
 inline std::vector<Join> joinsOf(const rebuild::JoinedClip& clip, double confidence) {
     std::vector<Join> joins;

@@ -478,11 +478,14 @@ Status Scanner::run(const ScanOptions& options, Control& control) {
             running.reached() >= record.span.end()) {
             // What the pass has just seen must be in the job before it is asked.
             if (outcome = store(running, false); !outcome) break;
-            if (const auto late = recovered(); !late.empty()) {
+            const auto late = recovered();
+            // What is being looked into has seen these bytes missing, and must not have the last word.
+            const bool settled = late.empty() || running.examiner.idle();
+            if (settled && !late.empty()) {
                 outcome = lookAgain(running, late);
                 if (!outcome) break;
             }
-            running.record.state = ScanState::Checking;
+            if (settled) running.record.state = ScanState::Checking;
         }
         const bool over =
             control.stopped() || (running.record.state == ScanState::Checking && running.examiner.idle());

@@ -399,8 +399,10 @@ class TestCopy : public QObject {
         for (const auto& finding : session.value()->listed()) found[finding.start()] = finding;
         for (const auto& [offset, bytes] : placed) {
             QVERIFY2(found.count(offset) == 1, qPrintable(QString::number(offset)));
-            QVERIFY(found[offset].condition == Condition::Whole);
-            QCOMPARE(found[offset].size(), bytes.size());
+            const auto& file = found[offset];
+            QVERIFY2(file.condition == Condition::Whole,
+                     (file.format + " is not whole: " + file.why).c_str());
+            QCOMPARE(file.size(), bytes.size());
         }
         // The job belongs to the copy from now on; the card is not needed to go on.
         session.value().reset();

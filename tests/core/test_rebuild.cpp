@@ -5,6 +5,7 @@
 #include <set>
 
 #include "rebuild/photo_joiner.h"
+#include "rebuild/preview_seams.h"
 #include "session/session.h"
 #include "tests/support/pieces.h"
 #include "tests/support/support.h"
@@ -105,6 +106,11 @@ class TestRebuild : public QObject {
         const auto i = QStringLiteral("long-header.jpg");
         QTest::newRow("pieces that end in the header")
             << Runs{{i, 2}, {a, -1}, {i, 3}, {QString(), 5}, {i, -1}};
+        QTest::newRow("pieces that end in previews") << Runs{{QStringLiteral("codes.pef"), 9},
+                                                             {QStringLiteral("other.pef"), 8},
+                                                             {QString(), 3},
+                                                             {QStringLiteral("codes.pef"), -1},
+                                                             {QStringLiteral("other.pef"), -1}};
         QTest::newRow("a clip between") << Runs{{b, 90}, {QStringLiteral("h264-last.mp4"), -1}, {b, -1}};
     }
     void cardsInPieces() {
@@ -138,6 +144,32 @@ class TestRebuild : public QObject {
         const int b = clustersOf(two);
         const auto card = writeInPieces({{one, a / 3}, {two, b / 2}, {one, a / 3}, {two, -1}, {one, -1}});
         mustBeExact(card, search(card));
+    }
+    // The preview of a raw file decodes with any piece that has as many blocks; its rows then do not fit.
+    void rowsOfPreviewsTell() {
+        constexpr std::uint64_t cluster = 4096;
+        auto bytes = mediaFile(QStringLiteral("baseline-422.jpg"));
+        const ByteRange preview{0, bytes.size()};
+        bytes.resize((bytes.size() + cluster - 1) / cluster * cluster);
+        const auto path = dir_.filePath(QStringLiteral("preview.img"));
+        writeFile(path, bytes);
+        CardView card(openImage(path.toStdString(), 512).value());
+        const auto end = bytes.size();
+        const auto seams = [&](const std::vector<ByteRange>& places) {
+            return rebuild::seamsOfPreviews(card, places, {preview});
+        };
+        int wrong = 0, fits = 0;
+        for (auto cut = 20 * cluster; cut < end - 60 * cluster; cut += 7 * cluster) {
+            QVERIFY(seams({{0, cut}, {cut, end - cut}}) == jpeg::Seam::Fits);
+            for (const auto gone : {5, 11, 18, 40}) {
+                const auto later = cut + static_cast<std::uint64_t>(gone) * cluster;
+                const auto seam = seams({{0, cut}, {later, end - later}});
+                wrong += seam == jpeg::Seam::DoesNotFit ? 1 : 0;
+                fits += seam == jpeg::Seam::Fits ? 1 : 0;
+            }
+        }
+        // Where the picture is even, or breaks off within a row, nothing shows.
+        QVERIFY2(wrong > fits, qPrintable(QStringLiteral("%1 and %2").arg(wrong).arg(fits)));
     }
     // Blocks of a film are longer than clusters: what is in them says where one was cut.
     void joinsWithinBlocksAreTold() {
