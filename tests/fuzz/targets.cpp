@@ -7,6 +7,9 @@
 #include "formats/isobmff/sample_table.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/own/own_file.h"
+#include "formats/photo/crx_rows.h"
+#include "formats/photo/difference_rows.h"
+#include "formats/photo/olympus_rows.h"
 #include "formats/registry.h"
 #include "formats/vp8/stream_check.h"
 #include "formats/vp9/stream_check.h"
@@ -148,6 +151,75 @@ std::vector<std::uint8_t> bytesOf(const std::string& text) {
     return {text.begin(), text.end()};
 }
 
+// Planes of 64 samples a row, and what is said of them.
+std::vector<std::uint8_t> planesOfACr3() {
+    constexpr std::uint32_t kPlane = 400, kPlanes = 4, kRecord = 12;  // bytes
+    std::vector<std::uint8_t> seed(8);
+    const auto put = [&](std::uint32_t value, int bytes) {
+        while (bytes-- > 0) seed.push_back(static_cast<std::uint8_t>(value >> 8 * bytes));
+    };
+    put(0, 4);
+    put(0x100, 2);
+    put(0, 2);
+    for (const std::uint32_t each : {128U, 64U, 128U, 64U}) put(each, 4);
+    put(14, 1);
+    put(kPlanes << 4, 1);
+    put(0, 2);
+    put(kRecord * (1 + 2 * kPlanes), 4);
+    seed.resize(64);
+    put(0xff010008, 4);
+    put(kPlane * kPlanes, 4);
+    put(0, 4);
+    for (std::uint32_t plane = 0; plane < kPlanes; ++plane) {
+        put(0xff020008, 4);
+        put(kPlane, 4);
+        put(plane << 28 | 0x8000000, 4);
+        put(0xff030008, 4);
+        put(kPlane, 4);
+        put(0x8000000, 4);
+    }
+    seed.resize(seed.size() + std::size_t{kPlane} * kPlanes, 0x9d);
+    return seed;
+}
+
+// What a file says of its coding comes first: which, in what portions, its size; then its data.
+void sensorData(Bytes bytes) {
+    constexpr std::size_t kFacts = 64;
+    if (bytes.size() < kFacts) return;
+    const auto width = 2 + (bytes[2] | bytes[3] << 8) % 4000, height = 1 + bytes[4] % 64;
+    std::unique_ptr<SensorRows> rows;
+    if (bytes[0] % 3 == 0) {
+        if (const auto coding = readCrxCoding(slice(bytes, 8, 56))) rows = coding->rows(bytes[5]);
+    } else if (bytes[0] % 3 == 1) {
+        OlympusCoding coding;
+        coding.width = static_cast<std::uint32_t>(width);
+        coding.height = static_cast<std::uint32_t>(height);
+        rows = coding.rows(bytes[5]);
+    } else {
+        DifferenceCoding coding;
+        coding.width = static_cast<std::uint32_t>(width);
+        coding.height = static_cast<std::uint32_t>(height);
+        coding.bits = 14;
+        coding.beyond = 1 << 14;
+        coding.split = bytes[6];
+        DifferenceCoding::Codes codes(1U << DifferenceCoding::kLookBits);
+        for (std::size_t i = 0; i < codes.size(); ++i)
+            codes[i] = {static_cast<std::uint8_t>(bytes[8 + i % 32] % 13), bytes[8 + (i >> 8) % 56]};
+        coding.codes = coding.codesBehindSplit = std::make_shared<const DifferenceCoding::Codes>(codes);
+        rows = coding.rows(bytes[5]);
+    }
+    if (!rows) return;
+    const auto data = bytes.subspan(kFacts);
+    const std::size_t portion = 1 + bytes[1] * std::size_t{31};
+    for (std::size_t at = 0; at < data.size(); at += portion) {
+        rows->lookClosely(at / portion % 5 == 4);
+        if (at / portion % 7 == 6) rows = rows->clone();
+        if (rows->feed(slice(data, at, portion), at + portion >= data.size()) != SensorRows::State::Hungry)
+            break;
+        if (rows->offset() > data.size()) std::abort();
+    }
+}
+
 }  // namespace
 
 const std::vector<Target>& targets() {
@@ -160,6 +232,7 @@ const std::vector<Target>& targets() {
             made.push_back(
                 {std::string(format->name()), [format](Bytes bytes) { walk(*format, bytes); }, patterns});
         }
+        made.push_back({"sensor-data", sensorData, {"other.*"}, planesOfACr3()});
         made.push_back({"jpeg-in-pieces", jpegInPieces, {"*.jpg"}});
         made.push_back({"photo-without-beginning", withoutBeginning, {"*.jpg"}});
         for (const auto coding : {PictureCoding::Avc, PictureCoding::Hevc}) {
