@@ -519,6 +519,23 @@ class TestPhotoParts : public QObject {
         for (std::size_t length = 0; length < 32; ++length)
             QVERIFY(!readCrxCoding(Bytes(coding).first(length)));
         QVERIFY(!readCrxCoding(coding)->wavelets);
+        // Tiles of which the last is too narrow to hold a plane, with records that say otherwise.
+        auto narrow = *readCrxCoding(coding);
+        narrow.width = narrow.tileWidth + 1;
+        narrow.head = 12 * 18;
+        Buffer head;
+        const auto put = [&](std::initializer_list<std::uint8_t> some) { head.insert(head.end(), some); };
+        for (int tile = 0; tile < 2; ++tile) {
+            put({0xff, 1, 0, 8, 0, 0, 4, 0, 0, 0, 0, 0});
+            for (std::uint8_t plane = 0; plane < 4; ++plane) {
+                put({0xff, 2, 0, 8, 0, 0, 1, 0, static_cast<std::uint8_t>(plane << 4), 0, 0, 0});
+                put({0xff, 3, 0, 8, 0, 0, 1, 0, 8, 0, 0, 0});
+            }
+        }
+        QCOMPARE(head.size(), std::size_t{narrow.head});
+        QVERIFY(narrow.rows(0)->feed(head, false) == SensorRows::State::NotUnderstood);
+        narrow.width = narrow.tileWidth * 2;
+        QVERIFY(narrow.rows(0)->feed(head, false) == SensorRows::State::Hungry);
         coding[26] = 3;  // levels of wavelets
         QVERIFY(readCrxCoding(coding)->wavelets);
         coding[24] = 16;  // bits

@@ -46,4 +46,16 @@ class AreaWalk {
     std::string why_;
 };
 
+// What the measures of such photos have in common.
+class AreaMeasure : public Measure {
+  public:
+    bool sound() const override { return walk_.sound(); }
+    std::uint64_t reached() const override { return walk_.reached(); }
+    void lookClosely(bool closely) override { walk_.lookClosely(closely); }
+    bool closeLookIsSure() const override { return false; }
+
+  protected:
+    AreaWalk walk_;  // begins once the directories are read
+};
+
 }  // namespace dreskel

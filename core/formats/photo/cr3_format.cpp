@@ -55,7 +55,7 @@ struct Cr3Plan {
     Description about;
 };
 
-class Cr3Measure : public Measure {
+class Cr3Measure : public AreaMeasure {
   public:
     std::optional<Want> want() const override;
     void give(Bytes bytes) override;
@@ -63,10 +63,6 @@ class Cr3Measure : public Measure {
     Measured finish() override;
 
     std::unique_ptr<Measure> clone() const override { return std::make_unique<Cr3Measure>(*this); }
-    bool sound() const override { return walk_.sound(); }
-    std::uint64_t reached() const override { return walk_.reached(); }
-    void lookClosely(bool closely) override { walk_.lookClosely(closely); }
-    bool closeLookIsSure() const override { return false; }
 
   private:
     void header(Bytes bytes);
@@ -83,7 +79,6 @@ class Cr3Measure : public Measure {
     ByteRange data_;  // the media data
     Cr3Plan reading_;
     std::shared_ptr<const Cr3Plan> plan_;  // once the boxes were walked; copies of the measure share it
-    AreaWalk walk_;
 };
 
 std::optional<Measure::Want> Cr3Measure::want() const {

@@ -55,9 +55,11 @@ std::vector<CodedPlane> readHead(Bytes head, const CrxCoding& coding) {
             if (!band || *band != *plane || (facts & 0x8000000U) == 0) return {};
             const std::uint64_t filling = facts & 0x7ffff;
             if (filling >= *band) return {};
-            planes.push_back({*band, filling,
-                              partOf(coding.width, coding.tileWidth, tile % columns) / colours,
-                              partOf(coding.height, coding.tileHeight, tile / columns) / colours});
+            const CodedPlane coded{*band, filling,
+                                   partOf(coding.width, coding.tileWidth, tile % columns) / colours,
+                                   partOf(coding.height, coding.tileHeight, tile / columns) / colours};
+            if (coded.width == 0 || coded.height == 0) return {};
+            planes.push_back(coded);
             held += *band;
         }
         if (!size || held > *size) return {};

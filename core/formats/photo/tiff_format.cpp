@@ -8,7 +8,7 @@
 namespace dreskel {
 namespace {
 
-class TiffMeasure : public Measure {
+class TiffMeasure : public AreaMeasure {
   public:
     std::optional<Want> want() const override;
     void give(Bytes bytes) override;
@@ -17,15 +17,10 @@ class TiffMeasure : public Measure {
     std::shared_ptr<const PlainSamples> samples() const override;
 
     std::unique_ptr<Measure> clone() const override { return std::make_unique<TiffMeasure>(*this); }
-    bool sound() const override { return walk_.sound(); }
-    std::uint64_t reached() const override { return walk_.reached(); }
-    void lookClosely(bool closely) override { walk_.lookClosely(closely); }
-    bool closeLookIsSure() const override { return false; }
 
   private:
     tiff::Layout reading_;
     std::shared_ptr<const tiff::Layout> layout_;  // once it is read; copies of the measure share it
-    AreaWalk walk_;
     enum class Padding { Unasked, None, There } padding_ = Padding::Unasked;
 };
 
