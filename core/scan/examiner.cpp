@@ -64,8 +64,10 @@ void Examiner::add(const Candidate& candidate, std::vector<ByteRange> places) {
 }
 
 void Examiner::enter(const Candidate& candidate, const Format& format, std::vector<ByteRange> places) {
-    tasks_.emplace(candidate.offset,
-                   Task{candidate, &format, std::move(places), {}, format.measure(), std::nullopt});
+    auto open = places.empty() ? openFiles_.open(candidate.offset) : nullptr;
+    tasks_.emplace(
+        candidate.offset,
+        Task{candidate, &format, std::move(places), {}, format.measure(), std::nullopt, std::move(open)});
     changed_.notify_all();
 }
 
@@ -78,7 +80,7 @@ void Examiner::addRebuilt(const Candidate& candidate, std::vector<Piece> pieces)
     }
     const std::lock_guard lock(mutex_);
     tasks_.emplace(candidate.offset, Task{candidate, format, std::move(places), std::move(pieces),
-                                          format->measure(), std::nullopt});
+                                          format->measure(), std::nullopt, nullptr});
     changed_.notify_all();
 }
 
@@ -171,6 +173,7 @@ void Examiner::work(bool givesWay) {
         tasks_.erase(tasks_.begin());
         const auto frontier = frontier_;
         ++inWork_;
+        if (task.open && !task.walked) task.open->mayReachAnywhere();
         lock.unlock();
 
         std::optional<std::uint64_t> need;
@@ -182,14 +185,18 @@ void Examiner::work(bool givesWay) {
         // Interrupted work is thrown away; the candidate is still open in the job.
         if (!going || control_.stopped()) return;
         if (need) {
+            if (task.open) task.open->reaches(*need);
             tasks_.emplace(*need, std::move(task));
         } else {
             const bool inOnePiece = task.places.empty();
             const auto end = task.candidate.offset + (task.walked->accepted ? task.walked->length : 0);
-            done_.push_back({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {}),
-                             std::move(task.places), std::move(task.rebuilt)});
+            if (task.open) openFiles_.close(task.open);
+            openFiles_.add({task.candidate, std::move(*task.walked), std::exchange(worker.preview, {}),
+                            std::move(task.places), std::move(task.rebuilt)},
+                           done_);
             if (inOnePiece) leave(task.candidate, end);
         }
+        openFiles_.release(done_);
     }
 }
 
@@ -259,6 +266,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
     }
     measured.length = std::min(measured.length, most);
     measured.proven = std::min(measured.proven, measured.length);
+    if (task.open) task.open->reaches(task.candidate.offset + measured.length);
     if (reach(task, measured.length) > frontier) return reach(task, measured.length);
     // A file's own end counts, within what the directory knows of it.
     if (task.rebuilt.empty()) cutTo(task.places, measured.length);

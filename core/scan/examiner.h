@@ -13,17 +13,11 @@
 
 #include "base/control.h"
 #include "job/job.h"
+#include "scan/examined.h"
+#include "scan/open_files.h"
 #include "source/card_view.h"
 
 namespace dreskel {
-
-struct Examined {
-    Candidate candidate;
-    Measured measured;
-    Preview preview;
-    std::vector<ByteRange> places;  // as they were given, cut to the measured length
-    std::vector<Piece> rebuilt;     // as they were given
-};
 
 // A file that decodes from end to end is not called whole: `why` says what is not proven.
 void leaveUnproven(Measured& measured, std::string why);
@@ -62,7 +56,8 @@ class Examiner {
         std::vector<ByteRange> places;
         std::vector<Piece> rebuilt;
         std::unique_ptr<Measure> measure;
-        std::optional<Measured> walked;  // set once only decoding is left
+        std::optional<Measured> walked;         // set once only decoding is left
+        std::shared_ptr<OpenFiles::Open> open;  // of one that lies in one piece
     };
     struct Worker;
     // Candidates of a family that runs on (Format::runsOn) wait for the one before: most begin inside of it.
@@ -100,6 +95,7 @@ class Examiner {
     std::multimap<std::uint64_t, Task> tasks_;  // by the position they need
     std::map<std::string, Run> runs_;           // by family
     std::vector<Examined> done_;
+    OpenFiles openFiles_;
     std::uint64_t frontier_ = 0;
     std::size_t inWork_ = 0;
     bool ending_ = false;

@@ -3,6 +3,7 @@
 
 #include "scan/belongings.h"
 #include "scan/claims.h"
+#include "scan/open_files.h"
 #include "scan/takes.h"
 #include "tests/support/support.h"
 
@@ -280,6 +281,47 @@ class TestClaims : public QObject {
         QCOMPARE(claims.all().at(2).inside, std::optional<std::int64_t>(1));
         QCOMPARE(claims.all().at(1).size(), std::uint64_t{400000});
         noByteTwice(claims);
+    }
+    // A preview that was looked through before the photo around it waits for it; nothing waits for a clip
+    // that takes a card's length to be read, nor do more wait than are worth it.
+    void whatIsInsideOfAnOpenFileWaits() {
+        OpenFiles files;
+        std::vector<Examined> done;
+        const auto around = files.open(1 << 20);
+        const auto add = [&](std::uint64_t start, std::vector<ByteRange> places = {}) {
+            files.add({{start, "jpeg"}, {}, {}, std::move(places), {}}, done);
+        };
+        add(2 << 20);
+        QCOMPARE(done.size(), std::size_t{1});  // nobody has begun with the one around
+        around->mayReachAnywhere();
+        add(2 << 20);
+        add(3 << 20, {{3 << 20, 512}});
+        add(1 << 20);
+        add(0);
+        QCOMPARE(done.size(), std::size_t{4});
+        around->reaches(2 << 20);  // as far as that it has asked for, not into it
+        files.release(done);
+        QCOMPARE(done.size(), std::size_t{5});
+        around->reaches(4 << 20);
+        add((4 << 20) - 512);
+        add(4 << 20);
+        QCOMPARE(done.size(), std::size_t{6});
+        files.close(around);
+        QVERIFY(!files.empty());
+        files.release(done);
+        QVERIFY(files.empty());
+        QCOMPARE(done.size(), std::size_t{7});
+        QCOMPARE(done.back().candidate.offset, std::uint64_t{(4 << 20) - 512});
+
+        const auto clip = files.open(0);
+        clip->reaches(OpenFiles::kFurthest + 1);
+        add(512);
+        QVERIFY(files.empty());
+        clip->reaches(OpenFiles::kFurthest);
+        for (std::uint64_t i = 1; i <= OpenFiles::kMost; ++i) add(i * 512);
+        QVERIFY(!files.empty());
+        files.release(done);
+        QVERIFY(files.empty());
     }
     void unreadableBytesKeepAFileFromBeingWhole() {
         card_->markUnreadable({5120, 512});

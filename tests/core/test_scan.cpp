@@ -2,6 +2,7 @@
 #include <QTest>
 
 #include <condition_variable>
+#include <set>
 
 #include "scan/examiner.h"
 #include "scan/scanner.h"
@@ -16,13 +17,17 @@ namespace {
 class Listener : public ScanListener {
   public:
     void onFindings(const std::vector<Finding>& changed) override {
-        for (const auto& finding : changed) latest[finding.id] = finding;
+        for (const auto& finding : changed) {
+            latest[finding.id] = finding;
+            if (finding.listed()) shown.insert(finding.start());
+        }
     }
     void onProgress(const ScanProgress& progress) override {
         last = progress;
         if (stopAt > 0 && progress.position >= stopAt) control->stop();
     }
     std::map<std::int64_t, Finding> latest;
+    std::set<std::uint64_t> shown;  // where what was listed at any time begins
     ScanProgress last;
     std::uint64_t stopAt = 0;
     Control* control = nullptr;
@@ -77,6 +82,7 @@ class TestScan : public QObject {
         Status status = Done{};
         std::vector<Finding> findings;
         std::vector<ByteRange> unreadable;
+        std::set<std::uint64_t> shown;
     };
 
     QString fresh(const QString& what) {
@@ -110,6 +116,7 @@ class TestScan : public QObject {
             if (finding.listed()) outcome.findings.push_back(std::move(finding));
         }
         outcome.unreadable = job.value()->unreadable();
+        outcome.shown = std::move(listener.shown);
         return outcome;
     }
     static const Finding* at(const Outcome& outcome, std::uint64_t offset) {
@@ -274,6 +281,13 @@ class TestScan : public QObject {
         QCOMPARE(clip->description.width, std::optional<std::uint32_t>(640));
         QVERIFY(std::abs(clip->description.frameRate.value_or(0) - 25) < 0.01);
         QVERIFY(std::abs(clip->description.duration.value_or(0) - 4) < 0.2);
+        // What lies in another file, as previews do, was not shown as a file meanwhile.
+        for (const auto start : outcome.shown) {
+            const auto isFile = std::any_of(placed.begin(), placed.end(),
+                                            [start](const Placed& file) { return file.offset == start; });
+            QVERIFY2(isFile,
+                     qPrintable(QStringLiteral("shown meanwhile: what begins at byte %1").arg(start)));
+        }
     }
     // The threads that gave way to the reading put back what they had in hand when others took over.
     void whatIsInHandWhenTheCardIsReadIsNotForgotten() {
