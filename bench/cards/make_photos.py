@@ -1,5 +1,6 @@
 #!/usr/bin/env python3
-"""Writes photos of 6 to 24 megapixels by several encoders and settings: make_photos.py FOLDER SEED COUNT [--small]
+"""Writes photos of 6 to 24 megapixels by several encoders and settings: make_photos.py FOLDER SEED COUNT [--small] [--camera]
+[--of PHOTO...]
 
 Needs python3-pil, python3-numpy and libjpeg-turbo-progs. The scenes are drawn: detail at every scale as in nature, edges, noise
 as of a sensor, so that a cluster of one photo is not to be told from another's by its brightness alone.
@@ -45,10 +46,34 @@ def scene(random, width, height):
     return Image.fromarray(numpy.clip(numpy.asarray(picture) + grain[:, :, None], 0, 255).astype(numpy.uint8))
 
 
-def exif(picture):
-    """An Exif segment with a thumbnail, as cameras write it (CIPA DC-008, 4.5)."""
+def part(random, photos, width, height):
+    """A part of a real photo, as large as asked for, mirrored or not."""
+    whole = Image.open(photos[int(random.integers(0, len(photos)))]).convert("RGB")
+    scale = random.uniform(0.35, 1.0)
+    wide = min(whole.width, whole.height * width / height) * scale
+    high = wide * height / width
+    x, y = random.uniform(0, whole.width - wide), random.uniform(0, whole.height - high)
+    picture = whole.resize((width, height), Image.BICUBIC, box=(x, y, x + wide, y + high))
+    if random.random() < 0.5:
+        picture = picture.transpose(Image.FLIP_LEFT_RIGHT)
+    grain = random.standard_normal((height, width), dtype=numpy.float32) * random.uniform(1, 4)
+    return Image.fromarray(numpy.clip(numpy.asarray(picture) + grain[:, :, None], 0, 255).astype(numpy.uint8))
+
+
+def framed(picture, way):
+    """160 x 120, framed in black where the shape is another: what most cameras write. Not all of them take means."""
     small = picture.copy()
-    small.thumbnail((160, 120))
+    small.thumbnail((160, 120), way)
+    frame = Image.new("RGB", (160, 120))
+    frame.paste(small, ((160 - small.width) // 2, (120 - small.height) // 2))
+    return frame
+
+
+def exif(picture, small=None):
+    """An Exif segment with a thumbnail, as cameras write it (CIPA DC-008, 4.5)."""
+    if small is None:
+        small = picture.copy()
+        small.thumbnail((160, 120))
     stream = io.BytesIO()
     small.save(stream, "JPEG", quality=70, subsampling=1)
     jpeg = stream.getvalue()
@@ -63,7 +88,16 @@ def exif(picture):
     return b"Exif\0\0" + b"II*\0\x08\0\0\0" + first + second + jpeg
 
 
-def encode(random, picture, number):
+def encode(random, picture, number, camera):
+    jpeg = coded(random, picture, number)
+    if not camera:
+        return jpeg
+    ways = [Image.NEAREST, Image.BILINEAR, Image.BICUBIC, Image.LANCZOS]
+    segment = exif(picture, framed(picture, ways[int(random.integers(0, len(ways)))]))
+    return jpeg[:2] + b"\xff\xe1" + struct.pack(">H", len(segment) + 2) + segment + jpeg[2:]
+
+
+def coded(random, picture, number):
     quality = int(random.integers(75, 97))
     way = number % 5
     if way < 2:
@@ -89,13 +123,16 @@ def main():
     asked.add_argument("seed", type=int)
     asked.add_argument("count", type=int)
     asked.add_argument("--small", action="store_true", help="one to three megapixels")
+    asked.add_argument("--camera", action="store_true", help="each with a thumbnail, as cameras write it")
+    asked.add_argument("--of", nargs="*", type=pathlib.Path, default=[], help="parts of these photos, not drawn ones")
     asked = asked.parse_args()
     asked.folder.mkdir(parents=True, exist_ok=True)
     random = numpy.random.default_rng(asked.seed)
     shapes = SMALL if asked.small else SHAPES
     for number in range(asked.count):
         width, height = shapes[int(random.integers(0, len(shapes)))]
-        (asked.folder / f"photo{number:04}.jpg").write_bytes(encode(random, scene(random, width, height), number))
+        picture = part(random, asked.of, width, height) if asked.of else scene(random, width, height)
+        (asked.folder / f"photo{number:04}.jpg").write_bytes(encode(random, picture, number, asked.camera))
 
 
 if __name__ == "__main__":

@@ -71,6 +71,19 @@ std::optional<Position> positionIn(const tiff::Directory& directory) {
 
 }  // namespace
 
+Bytes thumbnailIn(Bytes bytes) {
+    const auto block = tiff::Block::open(bytes);
+    if (!block) return {};
+    const auto first = block->directory(block->first());
+    if (!first || first->next() == 0) return {};
+    const auto second = block->directory(first->next());
+    if (!second) return {};
+    const auto* at = second->find(0x201);
+    const auto* length = second->find(0x202);
+    if (at == nullptr || length == nullptr) return {};
+    return slice(bytes, at->number().value_or(0), length->number().value_or(0));
+}
+
 std::optional<Position> positionFrom(const std::string& text) {
     // Numbers as they are written everywhere, whatever this machine's language makes of a point.
     const auto* at = text.data();

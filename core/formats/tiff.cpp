@@ -67,6 +67,7 @@ std::optional<Directory> Block::directory(std::uint32_t offset) const {
         entry.value = slice(bytes_, length <= 4 ? inlineAt : valueOffset, length);
         if (entry.value.size() == length) directory.entries_.push_back(entry);
     }
+    directory.next_ = reader.u32();
     return directory;
 }
 

@@ -25,10 +25,13 @@ class Directory {
   public:
     const Entry* find(std::uint16_t tag) const;
     std::size_t size() const { return entries_.size(); }
+    // Where the next directory begins; 0 when there is none.
+    std::uint32_t next() const { return next_; }
 
   private:
     friend class Block;
     std::vector<Entry> entries_;
+    std::uint32_t next_ = 0;
 };
 
 // A block that begins with "II*\0" or "MM\0*". Entries refer to the bytes given, which must outlive them.

@@ -1,6 +1,7 @@
 #include "rebuild/photo_joiner.h"
 
 #include <algorithm>
+#include <bit>
 #include <deque>
 #include <set>
 #include <utility>
@@ -18,6 +19,7 @@ namespace {
 
 using jpeg::Seam;
 using jpeg::StreamDecoder;
+using Says = ThumbnailWitness::Says;
 
 // Saved states of a piece: where it may really have ended. Those of progressive photos are large.
 constexpr std::size_t kStates = 512, kStatesOfProgressive = 192;
@@ -30,6 +32,8 @@ constexpr std::uint64_t kLeastOfAPart = 4;
 constexpr double kTorn = 2.0;
 // Clusters that the header may have been left before it showed.
 constexpr std::size_t kBackInHeader = 48;
+// Segments hold less than 64 KB, and little stands in front of the one with the thumbnail.
+constexpr std::size_t kHeadWithThumbnail = 96 << 10;
 // Bytes behind a picture that may be the same file's.
 constexpr std::uint64_t kMostBehind = 256 << 20;
 
@@ -54,7 +58,7 @@ class Joiner {
             if (allowance > limits_.secondBests) break;
             places_.assign(1, {start_, 0});
             planes_.goBackTo({});
-            if (follow(StreamDecoder(&planes_), start_, true, allowance)) return true;
+            if (follow(StreamDecoder(&planes_), start_, ThumbnailWitness(), true, allowance)) return true;
             // Beyond a way that is complete, and only not told, others would be as far-fetched.
             if (tired() || !choseAny_ || !untold_.empty()) break;
         }
@@ -70,9 +74,10 @@ class Joiner {
 
   private:
     using State = PhotoState;
-    // Decodes from a cluster on as far as it goes; the last of places_ grows with it. True when the photo is
-    // complete, here or on the way through further pieces.
-    bool follow(StreamDecoder decoder, std::uint64_t at, bool first, int allowance);
+    // Decodes from a cluster on as far as it goes; the last of places_ grows with it. `witness` has learnt
+    // from what is before it. True when the photo is complete, here or on the way through further pieces.
+    bool follow(StreamDecoder decoder, std::uint64_t at, const ThumbnailWitness& witness, bool first,
+                int allowance);
     bool goOnFrom(const State& state, std::uint64_t pieceStart, int allowance);
     // The same where the header is not over yet: what follows holds the marker that the segment in hand leads
     // to.
@@ -91,7 +96,10 @@ class Joiner {
         for (const auto& place : places_) length += place.length;
         return length;
     }
-    Seam seams(const StreamDecoder& decoder) const;
+    Seam seams(const StreamDecoder& decoder);
+    // Of a finished way: what the thumbnail says of each piece behind the first.
+    std::vector<Says> shown(const StreamDecoder& decoder);
+    const std::shared_ptr<const jpeg::OwnThumbnail>& thumbnail(const jpeg::Frame& frame);
     bool refused(const jpeg::SeamLook& look) const { return refuses(look.seam, look.strain, limits_.rough); }
     enum class Judged { Wrong, Picture, Whole };  // Picture: what should stand behind it does not
     Judged judge();
@@ -112,29 +120,60 @@ class Joiner {
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
     Offers offers_;
+    std::optional<std::shared_ptr<const jpeg::OwnThumbnail>> thumbnail_;  // once it was looked for
 };
 
 // Of a finished way: whether the picture refutes it. Left where it went on by itself, and found again, are
 // clusters in another order, which no filesystem writes; and a last piece of less than a row proves nothing:
 // there are as many ends as photos, and of many ways one comes out even. Later scans of progressive photos
 // tell little by a seam, but do not decode to the end with anything else.
-Seam Joiner::seams(const StreamDecoder& decoder) const {
+Seam Joiner::seams(const StreamDecoder& decoder) {
     std::uint64_t at = 0;
     bool comesBack = false, hardlyEnds = false, rough = false;
     const auto comesBackTo = [&](std::size_t piece) {
         return std::any_of(places_.begin(), places_.begin() + static_cast<std::ptrdiff_t>(piece) - 1,
                            [&](const ByteRange& before) { return before.end() == places_[piece].offset; });
     };
+    const auto says = shown(decoder);
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
-        if (refused(look)) return Seam::DoesNotFit;
+        if (says[i] == Says::Otherwise) return Seam::DoesNotFit;
+        // What the thumbnail shows may have edges of its own.
+        const bool alike = says[i] == Says::Alike;
+        if (refused(look) && !alike) return Seam::DoesNotFit;
         // One of a way may be rough.
-        if (look.seam == Seam::DoesNotFit && std::exchange(rough, true)) return Seam::DoesNotFit;
+        if (look.seam == Seam::DoesNotFit && !alike && std::exchange(rough, true)) return Seam::DoesNotFit;
         comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
         hardlyEnds = at > decoder.codedDataAt() && decoder.scans() == 1 && look.rows < 1;
     }
     return comesBack || hardlyEnds || rough ? Seam::CannotTell : Seam::Fits;
+}
+
+std::vector<Says> Joiner::shown(const StreamDecoder& decoder) {
+    std::vector<Says> says(places_.size() - 1, Says::Nothing);
+    const auto& frame = decoder.frame();
+    ThumbnailWitness witness(thumbnail(frame));
+    const auto mcus = std::uint64_t{frame.mcusWide} * frame.mcusHigh;
+    std::uint64_t end = 0;
+    for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
+        end += places_[i].length;
+        const auto from = planes_.mcuAt(decoder.codedDataAt(), end);
+        if (!from) continue;
+        const auto to = planes_.mcuAt(decoder.codedDataAt(), end + places_[i + 1].length);
+        witness.learn(planes_, *from);
+        says[i] = witness.of(planes_, *from, to.value_or(mcus));
+    }
+    return says;
+}
+
+const std::shared_ptr<const jpeg::OwnThumbnail>& Joiner::thumbnail(const jpeg::Frame& frame) {
+    if (!thumbnail_) {
+        std::vector<std::uint8_t> head(kHeadWithThumbnail);
+        head.resize(soFar().read(0, head));
+        thumbnail_ = jpeg::OwnThumbnail::in(head, frame);
+    }
+    return *thumbnail_;
 }
 
 // The same judgement as of any other file. Behind the picture others of the same shot may stand, or a clip:
@@ -184,8 +223,16 @@ void Joiner::remember(const StreamDecoder& decoder, std::uint64_t lastLength) {
     furthestBytes_ = bytes;
 }
 
-bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int allowance) {
+bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, const ThumbnailWitness& witness, bool first,
+                    int allowance) {
     const auto pieceStart = at;
+    const bool inFirstScan = decoder.scans() == 1;
+    const auto joinedBehind = decoder.mcu();
+    const auto says = [&](const StreamDecoder& now) {
+        const bool here = inFirstScan && now.scans() == 1;
+        return here ? witness.of(planes_, joinedBehind, now.mcu()) : Says::Nothing;
+    };
+    const auto hopeless = limits_.rough && witness.hasLearnt() ? kHopelessByItself : kHopeless;
     const auto cluster = pool_.cluster();
     const auto joinAt = lengthSoFar();  // in the file
     bool fits = first;                  // with what is above; told as soon as a row is there
@@ -205,9 +252,12 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
         inScans_ = decoder.hasFrame() && decoder.frame().progressive;
         if (!fits && state != StreamDecoder::State::Broken && decoder.codedDataAt() != 0) {
             const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), joinAt);
-            if (look.strain > kHopeless) return false;
+            if (look.strain > hopeless) return false;
             fits = look.seam == Seam::Fits;
         }
+        // Ever more seldom: the further it goes the more rows tell.
+        const auto clusters = length / cluster + 1;
+        if (std::has_single_bit(clusters) && says(decoder) == Says::Otherwise) return false;
         if (state == StreamDecoder::State::Ended) {
             places_.back().length = decoder.offset() - joinAt;
             const auto look = seams(decoder);
@@ -231,7 +281,7 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, bool first, int all
     const bool inHeader = lastly.codedDataAt() == 0;
     if (!fits && !inHeader) {
         const auto look = jpeg::lookAtSeam(lastly.frame(), planes_, lastly.codedDataAt(), joinAt);
-        if (refused(look)) return false;
+        if (refused(look) && says(lastly) != Says::Alike) return false;
     }
     const auto length = at - pieceStart;
     // The cluster in which it broke is not its own any more, and the one before may not be.
@@ -292,7 +342,7 @@ bool Joiner::goOnInHeader(const std::deque<State>& states, std::uint64_t pieceSt
             planes_.goBackTo(state->place);
             places_.push_back({at, 0});
             if (!header.told(state->decoder, joinAt)) unsure_.insert(joinAt);
-            joined = follow(state->decoder, at, false, allowance);
+            joined = follow(state->decoder, at, ThumbnailWitness(), false, allowance);
             if (!joined) places_.pop_back();
             return joined || tired();
         });
@@ -348,7 +398,9 @@ bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowanc
     const auto kept = places_.back().length;
     places_.back().length = state.at - pieceStart;
     const auto joinAt = lengthSoFar();
-    const auto& found = offers_.from(state, places_, joinAt, allowance == 0, choseAny_);
+    ThumbnailWitness witness(thumbnail(state.decoder.frame()));
+    if (state.decoder.scans() == 1) witness.learn(planes_, state.decoder.mcu());
+    const auto& found = offers_.from(state, witness, places_, joinAt, allowance == 0, choseAny_);
     const auto depth = places_.size();
     for (std::size_t rank = 0; rank < found.size() && !tired(); ++rank) {
         const auto cost = static_cast<int>(rank);
@@ -358,8 +410,8 @@ bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowanc
         }
         planes_.goBackTo(state.place);
         places_.push_back({found[rank].at, 0});
-        if (follow(state.decoder, found[rank].at, false, allowance - cost)) {
-            if (!offers_.rivalled(state, places_, found[rank], joinAt)) {
+        if (follow(state.decoder, found[rank].at, witness, false, allowance - cost)) {
+            if (!offers_.rivalled(state, witness, places_, found[rank], joinAt)) {
                 unsure_.erase(joinAt);
                 return true;
             }

@@ -9,6 +9,7 @@ namespace {
 
 using jpeg::Seam;
 using jpeg::StreamDecoder;
+using Says = ThumbnailWitness::Says;
 
 // How far a place is tried before it is compared with others, in clusters.
 constexpr std::uint64_t kTrial = 6;
@@ -29,6 +30,8 @@ constexpr std::size_t kAtOnce = 256;
 constexpr double kNear = 3.0, kFarther = 0.25;
 // What it is worth that nothing of a photo lies in front of a place.
 constexpr double kBeginning = 2.0;
+// And what it is worth that the thumbnail shows it.
+constexpr double kAlike = 8.0;
 // Offers that are kept of a place: no more are ever followed.
 constexpr std::size_t kKept = kSecondBests.back() + 2;
 
@@ -56,7 +59,8 @@ std::uint64_t Offer::reach() const {
 }
 
 bool Offer::convinces() const {
-    const bool fits = seam == Seam::Fits ? strain < kConvincingStrain : later && seam == Seam::CannotTell;
+    const bool fits =
+        seam == Seam::Fits ? alike || strain < kConvincingStrain : later && seam == Seam::CannotTell;
     return ended || (clusters >= kConvincing && fits);
 }
 
@@ -69,7 +73,8 @@ bool Offer::certain() const {
 double Offer::worth() const {
     const auto far = static_cast<double>(reach());
     // In a picture without ups and downs little differences are chance.
-    const auto rough = seam != Seam::Fits && !later ? std::max(strain, kSmooth) : strain;
+    auto rough = seam != Seam::Fits && !later ? std::max(strain, kSmooth) : strain;
+    if (alike) rough = std::min(rough, 1.0) - kAlike / 12.0;
     return (ended ? 100.0 : 0.0) + (seam == Seam::Fits ? 10.0 : 0.0) + 3.0 * std::min(far, 2.0) + 0.5 * far -
            12.0 * rough + likely;
 }
@@ -80,8 +85,9 @@ bool takenBy(const std::vector<ByteRange>& places, std::uint64_t at) {
 }
 
 // Most wrong places show within a row of the picture: a cluster is looked at in small portions.
-std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<ByteRange>& places,
-                                   const Pool::Spot& spot, jpeg::SeamWatch& seam, double hopeless) {
+std::optional<Offer> Offers::tried(const PhotoState& state, const ThumbnailWitness& witness,
+                                   const std::vector<ByteRange>& places, const Pool::Spot& spot,
+                                   jpeg::SeamWatch& seam, double hopeless) {
     const auto& before = state.decoder;
     if (before.betweenBytes()) {
         const bool numbered = spot.restart != Pool::Spot::kNone;
@@ -92,10 +98,18 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
     Offer found;
     found.at = spot.at;
     const auto cluster = pool_.cluster();
+    const bool mayBeAlike = rough_ && witness.hasLearnt();
     const auto look = [&] {
         const auto seen = seam.look(trial);
         found.seam = seen.seam;
         found.strain = seen.strain;
+    };
+    const auto judged = [&]() -> std::optional<Offer> {
+        found.later = trial.scans() > 1;
+        const auto says = found.later ? Says::Nothing : witness.of(planes_, before.mcu(), trial.mcu());
+        found.alike = says == Says::Alike;
+        if (says == Says::Otherwise || refused(found)) return std::nullopt;
+        return found;
     };
     if (spot.at > state.at) {
         const auto way = static_cast<double>(spot.at - state.at) / cluster;
@@ -114,11 +128,11 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
                 portion = portion.subspan(part.size());
                 const auto outcome = trial.feed(part, false);
                 if (outcome == StreamDecoder::State::Broken)
-                    return found.clusters == 0 ? std::nullopt : std::optional(found);
+                    return found.clusters == 0 ? std::nullopt : judged();
                 if (outcome == StreamDecoder::State::Ended) {
                     found.ended = true;
                     look();
-                    return refused(found) ? std::nullopt : std::optional(found);
+                    return judged();
                 }
                 if (!looking) continue;
                 look();
@@ -129,12 +143,11 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const std::vector<By
         // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
         if (found.strain > 1 && found.clusters >= (trial.scans() > 1 ? 1 : 2)) {
             look();
-            if (refused(found)) return std::nullopt;
+            if (refused(found) && !mayBeAlike) return std::nullopt;
         }
     }
     look();
-    found.later = trial.scans() > 1;
-    return refused(found) ? std::nullopt : std::optional(found);
+    return judged();
 }
 
 // Up to the next mark; zeros where the card ends.
@@ -147,8 +160,9 @@ Bytes Offers::readOn(std::uint64_t cluster, std::uint64_t from) {
     return into;
 }
 
-const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vector<ByteRange>& places,
-                                       std::uint64_t joinAt, bool quick, bool& leftOut) {
+const std::vector<Offer>& Offers::from(const PhotoState& state, const ThumbnailWitness& witness,
+                                       const std::vector<ByteRange>& places, std::uint64_t joinAt, bool quick,
+                                       bool& leftOut) {
     std::vector<std::uint64_t> way;
     for (const auto& place : places) way.insert(way.end(), {place.offset, place.length});
     auto& looked = trials_.looked[{rough_, std::move(way)}];
@@ -159,6 +173,7 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
     if (!all && (!quick || best.empty())) {
         best.clear();
         jpeg::SeamWatch seam(planes_, joinAt);
+        const auto hopeless = rough_ && witness.hasLearnt() ? kHopelessByItself : kHopeless;
         bool enough = false;
         const auto convinced = [&] {
             return std::any_of(best.begin(), best.end(), [](const Offer& each) { return each.convinces(); });
@@ -169,7 +184,7 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const std::vecto
                 if (tired_()) return true;
                 if (quick && ++visited % kAtOnce == 0 && convinced()) return enough = true;
                 if (spot.at == state.at || takenBy(places, spot.at)) return false;
-                auto each = tried(state, places, spot, seam);
+                auto each = tried(state, witness, places, spot, seam, hopeless);
                 if (!each) return false;
                 if (which == Pool::Which::Beginnings) each->likely += kBeginning;
                 best.push_back(*each);
@@ -197,13 +212,14 @@ bool Offers::sameBytes(std::uint64_t at, const Offer& chosen) {
 }
 
 // In even pictures, and among many of one kind, others fit as well as what is right.
-bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& places, const Offer& chosen,
-                      std::uint64_t joinAt) {
+bool Offers::rivalled(const PhotoState& state, const ThumbnailWitness& witness,
+                      const std::vector<ByteRange>& places, const Offer& chosen, std::uint64_t joinAt) {
     if (state.decoder.scans() > 1) return false;
     const auto& limits = places.size() > 2 ? kOfMore : kOfTwoPieces;
     // That it ends with the last block is one chance in some hundreds: among a thousand ends no proof.
     const bool shown = chosen.seam == Seam::Fits;
     const auto rivals = [&](const Offer& other) {
+        if (chosen.alike && !other.alike) return false;
         if (other.ended) return true;
         if (shown) return other.seam == Seam::Fits && other.strain <= chosen.strain + limits.asWell;
         return other.reach() >= std::min(chosen.ended ? kConvincing : chosen.reach(), kConvincing);
@@ -228,7 +244,7 @@ bool Offers::rivalled(const PhotoState& state, const std::vector<ByteRange>& pla
             const bool passedOver = number++ % stride != 0 && !takenBy(places, spot.at);
             if (passedOver || !apart(spot.at)) return false;
             if (control_.stopped() || Patience::worked() > until) return true;
-            const auto other = tried(state, places, spot, seam, hopeless);
+            const auto other = tried(state, witness, places, spot, seam, hopeless);
             // A copy of the photo, or what is left of one, says the same.
             if (other && rivals(*other) && !sameBytes(spot.at, chosen)) ++count;
             return count > limits.borne;

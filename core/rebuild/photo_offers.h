@@ -13,13 +13,15 @@
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "rebuild/photo_joiner.h"
+#include "rebuild/thumbnail_witness.h"
 
 namespace dreskel::rebuild {
 
 // How often on one way something else than the best may be taken: less often first.
 inline constexpr std::array kSecondBests{0, 1, 2, 5};
-// A seam with a strain of more than that is not looked at further.
-inline constexpr double kHopeless = 2.0;
+// A seam with a strain of more than that is not looked at further; but where the thumbnail may show that it
+// is the picture's own edge, as what lies across a photo from side to side is.
+inline constexpr double kHopeless = 2.0, kHopelessByItself = 8.0;
 
 // Whether it speaks against a join. `rough`: what is rougher than true joins are is borne unless hopeless.
 inline bool refuses(jpeg::Seam seam, double strain, bool rough) {
@@ -42,6 +44,7 @@ struct Offer {
     jpeg::Seam seam = jpeg::Seam::NotYetDecoded;
     double strain = 0;
     bool later = false;  // in a scan that may tell nothing by its seams
+    bool alike = false;  // it is what the photo's thumbnail shows
     double likely = 0;   // by where it lies
 
     // In clusters; a short stretch without a fault says as much as the beginning of a long one.
@@ -84,17 +87,22 @@ class Offers {
     // The best first, of what the way that `places` are does not have. `quick`: others than the beginnings of
     // stretches are left out where one of those convinces, and all once one is certain; `leftOut` is then
     // true. The file's byte `joinAt` is the join.
-    const std::vector<Offer>& from(const PhotoState& state, const std::vector<ByteRange>& places,
-                                   std::uint64_t joinAt, bool quick, bool& leftOut);
+    // `witness` has learnt from what is before it.
+    const std::vector<Offer>& from(const PhotoState& state, const ThumbnailWitness& witness,
+                                   const std::vector<ByteRange>& places, std::uint64_t joinAt, bool quick,
+                                   bool& leftOut);
     // Whether at a join of the finished way `places` others would have fitted as well.
-    bool rivalled(const PhotoState& state, const std::vector<ByteRange>& places, const Offer& chosen,
-                  std::uint64_t joinAt);
+    bool rivalled(const PhotoState& state, const ThumbnailWitness& witness,
+                  const std::vector<ByteRange>& places, const Offer& chosen, std::uint64_t joinAt);
 
   private:
     // Nothing where it does not go on, or its first rows strain by more than `hopeless`.
-    std::optional<Offer> tried(const PhotoState& state, const std::vector<ByteRange>& places,
-                               const Pool::Spot& spot, jpeg::SeamWatch& seam, double hopeless = kHopeless);
-    bool refused(const Offer& offer) const { return refuses(offer.seam, offer.strain, rough_); }
+    std::optional<Offer> tried(const PhotoState& state, const ThumbnailWitness& witness,
+                               const std::vector<ByteRange>& places, const Pool::Spot& spot,
+                               jpeg::SeamWatch& seam, double hopeless);
+    bool refused(const Offer& offer) const {
+        return !offer.alike && refuses(offer.seam, offer.strain, rough_);
+    }
     Bytes readOn(std::uint64_t cluster, std::uint64_t from);
     // As far as `chosen` was tried.
     bool sameBytes(std::uint64_t at, const Offer& chosen);

@@ -53,7 +53,7 @@ std::vector<float> stepsDown(const Frame& frame, const DcPlanes::Plane& luma, co
 }
 
 // How two rows of numbers go together.
-class Likeness {
+class Together {
   public:
     void add(double here, double above) {
         ++count_;
@@ -169,11 +169,11 @@ SeamLook lookAtBusyness(const Frame& frame, const DcPlanes& planes, std::uint64_
     const auto reached = over ? scan->busy.size() : static_cast<std::size_t>(scan->marks.back());
     if (from <= wide || wide < kLeastBusy) return {};
     if (reached < from + wide) return {silent, 0};
-    const auto addRow = [&](Likeness& to, std::size_t at) {
+    const auto addRow = [&](Together& to, std::size_t at) {
         for (auto i = at; i < at + wide; ++i)
             to.add(scan->busy[i], scan->known.empty() ? scan->busy[i - wide] : scan->known[i]);
     };
-    Likeness behind, around;
+    Together behind, around;
     addRow(behind, from);
     for (std::size_t row = 1; row <= kRowsAround; ++row) {
         if (from > (row + 1) * wide) addRow(around, from - 1 - row * wide);

@@ -7,6 +7,8 @@
 #include "formats/jpeg/continuity.h"
 #include "formats/jpeg/dc_picture.h"
 #include "formats/jpeg/metadata.h"
+#include "formats/jpeg/own_thumbnail.h"
+#include "formats/jpeg/small_picture.h"
 #include "formats/jpeg/stream_decoder.h"
 
 namespace dreskel::jpeg {
@@ -33,7 +35,11 @@ class JpegMeasure : public Measure {
 
     void give(Bytes bytes) override {
         const bool last = bytes.size() < kJpegPortion;
-        if (position_ == 0) metadata_ = readMetadata(bytes);
+        if (position_ == 0) {
+            metadata_ = readMetadata(bytes);
+            small_ = decodeSmall(metadata_.thumbnail);
+            metadata_.thumbnail = {};  // these bytes are not kept
+        }
         switch (phase_) {
             case Phase::Picture: picture(bytes, last); break;
             case Phase::Tail: tail(bytes, last); break;
@@ -119,10 +125,14 @@ class JpegMeasure : public Measure {
         nextPicture();
     }
 
+    // Where a picture that decodes to its end stops being the photo.
+    std::optional<Jump> stranger() const;
+
     DcPlanes planes_;
     StreamDecoder decoder_;
     std::unique_ptr<StreamDecoder> inner_;
     Metadata metadata_;
+    std::optional<Grey> small_;  // what the header shows of the photo
     Phase phase_ = Phase::Picture;
     std::uint64_t position_ = 0;
     std::uint64_t end_ = 0;
@@ -141,6 +151,27 @@ std::vector<std::uint8_t> mapOf(double share) {
         map[i] = static_cast<std::uint8_t>(filled * 255);
     }
     return map;
+}
+
+// The thumbnail tells it to a few rows; of the places where a cluster may begin the roughest nearby is it.
+std::optional<Jump> JpegMeasure::stranger() const {
+    constexpr std::uint64_t kAround = 16;  // rows of the whole, one of so many
+    const auto& frame = decoder_.frame();
+    if (!small_) return std::nullopt;
+    const auto row = OwnThumbnail(*small_, frame).strangeFrom(planes_);
+    if (!row) return std::nullopt;
+    const std::uint64_t wide = frame.mcusWide, around = frame.mcusHigh / kAround + 1;
+    std::optional<Jump> found;
+    double roughest = -1;
+    for (std::size_t i = 0; i < planes_.marks.size(); ++i) {
+        const auto mcu = planes_.marks[i];
+        if (mcu + around * wide < *row * wide || mcu > (*row + around) * wide) continue;
+        const auto byte = planes_.byteOf(planes_.steps(decoder_.codedDataAt()) + 1 + i);
+        const auto look = lookAtSeam(frame, planes_, decoder_.codedDataAt(), byte, true);
+        if (look.strain > roughest) found = Jump{byte, mcu};
+        roughest = std::max(roughest, look.strain);
+    }
+    return found;
 }
 
 Measured JpegMeasure::finish() {
@@ -181,14 +212,17 @@ Measured JpegMeasure::finish() {
     if (ended) {
         result.condition = Condition::Whole;
         result.decoded = 1.0;
-        if (const auto jump = findJump(frame, planes_, decoder_.codedDataAt())) {
+        const auto torn = findJump(frame, planes_, decoder_.codedDataAt());
+        const auto jump = torn ? torn : stranger();
+        if (jump) {
             result.condition = Condition::Partial;
             const auto upTo =
                 static_cast<double>(jump->mcu) / (static_cast<double>(frame.mcusWide) * frame.mcusHigh);
             result.decoded = std::clamp(upTo, 0.0, 0.9999);
             result.proven = jump->byte;
             result.why = "it decodes to its end, but from byte " + grouped(jump->byte) +
-                         " on the picture does not continue what is above";
+                         (torn ? " on the picture does not continue what is above"
+                               : " on, about, the picture is not the one that its thumbnail shows");
         }
         if (furtherFound_ > 0) {
             result.notes.push_back("with " + std::to_string(furtherFound_) +

@@ -44,6 +44,7 @@ Metadata readMetadata(Bytes head) {
         const auto body = slice(head, at + 4, length - 2);
         if (code == 0xe1 && startsWith(body, std::string_view("Exif\0\0", 6))) {
             found.exif = readExif(body.subspan(6), found.description) || found.exif;
+            if (found.thumbnail.empty()) found.thumbnail = thumbnailIn(body.subspan(6));
         } else if (code == 0xe2 && startsWith(body, std::string_view("MPF\0", 4))) {
             readMultiPicture(body.subspan(4), at + 8, found);
         }

@@ -11,6 +11,7 @@ namespace dreskel::jpeg {
 struct Metadata {
     bool exif = false;  // a well-formed Exif block is there
     Description description;
+    Bytes thumbnail;  // a JPEG inside of what was given; empty when there is none
     // Further pictures after the first; bytes from the start of the file.
     std::vector<ByteRange> furtherPictures;
 };

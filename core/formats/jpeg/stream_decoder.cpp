@@ -82,6 +82,13 @@ double StreamDecoder::decodedShare() const {
     return all == 0 ? 0.0 : static_cast<double>(done) / static_cast<double>(all);
 }
 
+bool StreamDecoder::toldAll() const {
+    if (!frame_.progressive) return true;
+    return std::all_of(bitsLeft_.begin(),
+                       bitsLeft_.begin() + static_cast<std::ptrdiff_t>(frame_.components.size()),
+                       [](const auto& left) { return left == std::array<std::uint8_t, 64>{}; });
+}
+
 // ---- Between scans: markers and their segments (B.1.1) ----
 
 StreamDecoder::Step StreamDecoder::marker(Bytes window, std::size_t& at, bool last) {
@@ -116,6 +123,7 @@ StreamDecoder::Step StreamDecoder::marker(Bytes window, std::size_t& at, bool la
     if (code == 0xd9) {
         const bool complete = hasFrame_ && scans_ > 0 && (skim_ || decodedShare() >= 1.0);
         if (!complete) return broken(here, "the end marker comes before the picture is complete");
+        if (!toldAll()) return broken(here, "the end marker comes before the last of its detail");
         state_ = State::Ended;
         offset_ = byteAt(position);
         return Step::Stop;
@@ -214,6 +222,7 @@ bool StreamDecoder::readFrame(std::uint8_t code, Bytes body, std::string& why) {
     frame_ = frame;
     hasFrame_ = true;
     blocksDone_.assign(frame.components.size(), 0);
+    for (auto& left : bitsLeft_) left.fill(kUntold);
     if (planes_ != nullptr && !skim_) {
         planes_->planes.clear();
         planes_->goBackTo({});
@@ -291,6 +300,11 @@ bool StreamDecoder::readScan(Bytes body, std::string& why) {
         spectralStart_ = 0;
         spectralEnd_ = 63;
         approxHigh_ = approxLow_ = 0;
+    }
+    for (std::size_t i = 0; i < partCount_ && frame_.progressive; ++i) {
+        auto& left = bitsLeft_[parts_[i].index];
+        std::fill(left.begin() + spectralStart_, left.begin() + spectralEnd_ + 1,
+                  static_cast<std::uint8_t>(approxLow_));
     }
     for (std::size_t i = 0; i < partCount_; ++i) {
         auto& part = parts_[i];

@@ -61,6 +61,14 @@ struct DcPlanes {
     }  // byte of the stream
     std::uint64_t byteOf(std::uint64_t step) const { return step * kMarkStep - phase; }
 
+    // The MCU in which a byte of the file stands that is such a multiple, where decoding has come so far.
+    // `scanStart`: where the first scan's data begin.
+    std::optional<std::uint64_t> mcuAt(std::uint64_t scanStart, std::uint64_t byte) const {
+        if (byte <= scanStart || (byte + phase) % kMarkStep != 0) return std::nullopt;
+        const auto index = steps(byte) - (steps(scanStart) + 1);
+        return index < marks.size() ? std::optional(marks[index]) : std::nullopt;
+    }
+
     // A later scan, of AC coefficients of one component (progressive images): how many of them it tells not
     // to be zero in each block, and the same marks. Where it refines what earlier scans told, also how many
     // were known before.
@@ -184,6 +192,9 @@ class StreamDecoder {
     bool mcu(BitReader& bits, const SequentialScan& scan);
     DcPredictions predictions() const;
     void predict(const DcPredictions& predictions);
+    // Progressive: no bit of any coefficient is left to be told by a further scan (G.1.1.1). Encoders tell
+    // all.
+    bool toldAll() const;
     // Of a component, in the first `mcus` of the scan in hand.
     std::uint64_t blocksIn(const Component& component, std::uint64_t mcus) const;
     void passed(std::uint64_t mcus);  // counts them
@@ -226,6 +237,9 @@ class StreamDecoder {
     int bitsUsed_ = 0;     // of the first byte of the next window
     std::uint32_t strayBytes_ = 0;
 
+    // Progressive: of each component's coefficients, how many low bits have not been told.
+    static constexpr std::uint8_t kUntold = 255;
+    std::array<std::array<std::uint8_t, 64>, 4> bitsLeft_{};
     // Progressive, of each component from the first scan of its AC coefficients on.
     std::vector<std::optional<NotZero>> history_;
     std::vector<std::uint64_t> blocksDone_;

@@ -1,0 +1,197 @@
+#include "formats/likeness.h"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+namespace dreskel {
+namespace {
+
+// Pictures whose shapes differ by no more than that are the same, rounded.
+constexpr double kSameShape = 0.03;
+// Fewer cells say nothing, nor do fewer rows of them.
+constexpr std::uint32_t kLeastRows = 2, kLeastRowsToLearn = 3;
+constexpr std::size_t kLeastCells = 150, kLeastCellsToLearn = 300;
+// How well they must go together to be believed; and where nothing goes up and down, how far they may be
+// apart, in levels.
+constexpr double kGoTogether = 0.9, kSpread = 6, kApart = 3;
+// What even stretches differ by, as contrast: rounding, and what coding costs.
+constexpr double kEven = 4;
+// How much more than usual they may differ, and what is usual at least: a share of the contrast.
+constexpr double kTimes = 2.5, kLeastUsual = 0.3;
+
+// Of pairs of levels, the sums for the straight line between them.
+struct Pairs {
+    double count = 0, a = 0, b = 0, aa = 0, bb = 0, ab = 0;
+    void add(double small, double large) {
+        ++count;
+        a += small;
+        b += large;
+        aa += small * small;
+        bb += large * large;
+        ab += small * large;
+    }
+    double varianceOfSmall() const { return std::max(0.0, aa / count - a / count * (a / count)); }
+    double varianceOfLarge() const { return std::max(0.0, bb / count - b / count * (b / count)); }
+    double together() const { return ab / count - a / count * (b / count); }
+};
+
+}  // namespace
+
+Likeness::Likeness(const Grey& small, std::uint32_t wide, std::uint32_t high, double aspect) {
+    if (small.width == 0 || small.height == 0 || wide == 0 || high == 0) return;
+    const double own = static_cast<double>(small.width) / small.height;
+    place(small, {}, {}, wide, high);
+    if (std::abs(own / aspect - 1) <= kSameShape) return;
+    // Framed in black, or cut at both sides.
+    const auto middle = [](double share) { return Span{(1 - share) / 2, (1 + share) / 2}; };
+    const Part lying{{}, middle(own / aspect)}, standing{middle(aspect / own), {}};
+    const auto& framed = own < aspect ? lying : standing;
+    place(small, framed, {}, wide, high);
+    place(small, {}, own < aspect ? Part{middle(own / aspect), {}} : Part{{}, middle(aspect / own)}, wide,
+          high);
+}
+
+void Likeness::place(const Grey& small, const Part& shown, const Part& of, std::uint32_t wide,
+                     std::uint32_t high) {
+    struct Side {
+        std::vector<std::uint32_t> pixels, blocks;  // where each cell begins, and where the last ends
+    };
+    const auto side = [](std::uint32_t pixels, Span shownOf, std::uint32_t blocks, Span ofBlocks) {
+        const auto cut = [](Span span, std::uint32_t all) {
+            const auto at = [all](double share) {
+                return static_cast<std::uint32_t>(std::lround(share * all));
+            };
+            const auto from = std::min(at(span.from), all - 1);
+            return std::pair{from, std::max(from + 1, at(span.to))};
+        };
+        const auto [pixel, lastPixel] = cut(shownOf, pixels);
+        const auto [block, lastBlock] = cut(ofBlocks, blocks);
+        const auto cells = std::min(lastPixel - pixel, lastBlock - block);
+        Side sides;
+        for (std::uint64_t cell = 0; cell <= cells; ++cell) {
+            sides.pixels.push_back(pixel + static_cast<std::uint32_t>((lastPixel - pixel) * cell / cells));
+            sides.blocks.push_back(block + static_cast<std::uint32_t>((lastBlock - block) * cell / cells));
+        }
+        return sides;
+    };
+    auto columns = side(small.width, shown.across, wide, of.across);
+    auto rows = side(small.height, shown.down, high, of.down);
+    Placing placing;
+    placing.columns = static_cast<std::uint32_t>(columns.blocks.size() - 1);
+    placing.rows = static_cast<std::uint32_t>(rows.blocks.size() - 1);
+    placing.levels.reserve(std::size_t{placing.columns} * placing.rows);
+    for (std::uint32_t row = 0; row < placing.rows; ++row) {
+        for (std::uint32_t column = 0; column < placing.columns; ++column) {
+            std::uint32_t sum = 0, count = 0;
+            for (auto y = rows.pixels[row]; y < rows.pixels[row + 1]; ++y) {
+                for (auto x = columns.pixels[column]; x < columns.pixels[column + 1]; ++x) {
+                    sum += small.samples[std::size_t{y} * small.width + x];
+                    ++count;
+                }
+            }
+            placing.levels.push_back(static_cast<float>(sum) / static_cast<float>(std::max(count, 1U)));
+        }
+    }
+    const auto level = [&](std::uint32_t row, std::uint32_t column) {
+        return placing.levels[std::size_t{row} * placing.columns + column];
+    };
+    for (std::uint32_t row = 0; row < placing.rows; ++row) {
+        for (std::uint32_t column = 0; column < placing.columns; ++column) {
+            const auto here = level(row, column);
+            const auto beside = column > 0 ? std::abs(here - level(row, column - 1)) : 0;
+            const auto above = row > 0 ? std::abs(here - level(row - 1, column)) : 0;
+            placing.contrast.push_back(std::max(beside, above));
+        }
+    }
+    placing.fromColumn = std::move(columns.blocks);
+    placing.fromRow = std::move(rows.blocks);
+    placings_.push_back(std::move(placing));
+}
+
+std::pair<std::uint32_t, std::uint32_t> Likeness::cellRows(const Placing& placing, std::uint32_t from,
+                                                           std::uint32_t to) {
+    const auto& rows = placing.fromRow;
+    const auto first = std::lower_bound(rows.begin(), rows.end(), from) - rows.begin();
+    const auto behind = std::upper_bound(rows.begin(), rows.end(), to) - rows.begin();  // ends within `to`
+    const auto last = std::max<std::ptrdiff_t>(behind - 1, 0);
+    return {static_cast<std::uint32_t>(std::min(first, last)), static_cast<std::uint32_t>(last)};
+}
+
+void Likeness::meansOf(const BlockMeans& picture, const Placing& placing, std::uint32_t row,
+                       std::vector<float>& into) {
+    into.assign(placing.columns, 0);
+    const auto from = placing.fromRow[row], to = std::min(placing.fromRow[row + 1], picture.high);
+    for (auto y = from; y < to; ++y) {
+        const auto* line = picture.values + y * picture.stride;
+        for (std::uint32_t column = 0; column < placing.columns; ++column) {
+            std::int32_t sum = 0;
+            const auto end = std::min(placing.fromColumn[column + 1], picture.wide);
+            for (auto x = placing.fromColumn[column]; x < end; ++x) sum += line[x];
+            into[column] += static_cast<float>(sum);
+        }
+    }
+    for (std::uint32_t column = 0; column < placing.columns; ++column) {
+        const auto blocks = (to - from) * (placing.fromColumn[column + 1] - placing.fromColumn[column]);
+        into[column] = into[column] * picture.scale / static_cast<float>(std::max(blocks, 1U)) + picture.zero;
+    }
+}
+
+std::optional<Likeness::Learnt> Likeness::learn(const BlockMeans& picture, std::uint32_t rows) const {
+    std::optional<Learnt> best;
+    std::vector<float> means;
+    for (std::size_t number = 0; number < placings_.size(); ++number) {
+        const auto& placing = placings_[number];
+        const auto [first, last] = cellRows(placing, 0, rows);
+        const auto cells = std::size_t{last - first} * placing.columns;
+        if (last < first + kLeastRowsToLearn || cells < kLeastCellsToLearn) continue;
+        Pairs pairs;
+        std::vector<float> all;
+        for (auto row = first; row < last; ++row) {
+            meansOf(picture, placing, row, means);
+            for (std::uint32_t column = 0; column < placing.columns; ++column)
+                pairs.add(placing.levels[std::size_t{row} * placing.columns + column], means[column]);
+            all.insert(all.end(), means.begin(), means.end());
+        }
+        Learnt learnt{number};
+        const auto small = pairs.varianceOfSmall(), large = pairs.varianceOfLarge();
+        const bool even = std::min(small, large) < kSpread * kSpread;
+        if (!even && pairs.together() < kGoTogether * std::sqrt(small * large)) continue;
+        if (!even) learnt.gain = pairs.together() / small;
+        learnt.offset = pairs.b / pairs.count - learnt.gain * pairs.a / pairs.count;
+        double apart = 0, contrast = 0;
+        const auto* level = placing.levels.data() + std::size_t{first} * placing.columns;
+        const auto* around = placing.contrast.data() + std::size_t{first} * placing.columns;
+        for (std::size_t cell = 0; cell < cells; ++cell) {
+            apart += std::abs(all[cell] - learnt.offset - learnt.gain * level[cell]);
+            contrast += learnt.gain * around[cell] + kEven;
+        }
+        // Of an even stretch the levels themselves must be the same: one mean goes with any other.
+        const auto count = static_cast<double>(cells);
+        if (even && (apart / count > kApart || std::abs(learnt.offset) > kApart)) continue;
+        learnt.usual = std::max(kLeastUsual, apart / contrast);
+        if (!best || learnt.usual < best->usual) best = learnt;
+    }
+    return best;
+}
+
+std::optional<double> Likeness::strain(const BlockMeans& picture, const Learnt& learnt, std::uint32_t from,
+                                       std::uint32_t to) const {
+    const auto& placing = placings_[learnt.placing];
+    const auto [first, last] = cellRows(placing, from, to);
+    if (last < first + kLeastRows || std::size_t{last - first} * placing.columns < kLeastCells)
+        return std::nullopt;
+    std::vector<float> means;
+    double apart = 0, contrast = 0;
+    for (auto row = first; row < last; ++row) {
+        meansOf(picture, placing, row, means);
+        for (std::uint32_t column = 0; column < placing.columns; ++column) {
+            const auto cell = std::size_t{row} * placing.columns + column;
+            apart += std::abs(means[column] - learnt.offset - learnt.gain * placing.levels[cell]);
+            contrast += learnt.gain * placing.contrast[cell] + kEven;
+        }
+    }
+    return apart / (kTimes * learnt.usual * contrast);
+}
+
+}  // namespace dreskel
