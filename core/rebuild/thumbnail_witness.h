@@ -34,7 +34,7 @@ class ThumbnailWitness {
     static constexpr double kAlike = 0.8, kOtherwise = 1.5;  // strain
 
     std::shared_ptr<const jpeg::OwnThumbnail> thumbnail_;
-    std::optional<Likeness::Learnt> learnt_;
+    std::optional<ThumbnailMatch::Learnt> learnt_;
 };
 
 }  // namespace dreskel::rebuild

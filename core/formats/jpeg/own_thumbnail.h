@@ -5,7 +5,7 @@
 #include <optional>
 
 #include "formats/jpeg/stream_decoder.h"
-#include "formats/likeness.h"
+#include "formats/thumbnail_match.h"
 
 namespace dreskel::jpeg {
 
@@ -16,11 +16,11 @@ class OwnThumbnail {
     // `small`: the same, decoded.
     OwnThumbnail(const Grey& small, const Frame& frame);
 
-    // See Likeness. Places are MCUs of the first scan; of the rows that they begin or end in nothing is
+    // See ThumbnailMatch. Places are MCUs of the first scan; of the rows that they begin or end in nothing is
     // taken.
-    std::optional<Likeness::Learnt> learn(const DcPlanes& planes, std::uint64_t to) const;
-    std::optional<double> strain(const DcPlanes& planes, const Likeness::Learnt& learnt, std::uint64_t from,
-                                 std::uint64_t to) const;
+    std::optional<ThumbnailMatch::Learnt> learn(const DcPlanes& planes, std::uint64_t to) const;
+    std::optional<double> strain(const DcPlanes& planes, const ThumbnailMatch::Learnt& learnt,
+                                 std::uint64_t from, std::uint64_t to) const;
     // From which row of MCUs on a complete picture is not what is shown any more, about; nothing where all of
     // it may be.
     std::optional<std::uint32_t> strangeFrom(const DcPlanes& planes) const;
@@ -30,7 +30,7 @@ class OwnThumbnail {
     std::uint32_t blockRow(std::uint64_t mcuRow) const;
 
     Frame frame_;
-    Likeness likeness_;
+    ThumbnailMatch match_;
 };
 
 }  // namespace dreskel::jpeg

@@ -1,9 +1,11 @@
 #include "media/worker/still_photo.h"
 
+#include "base/words.h"
+#include "formats/jpeg/jpeg_format.h"
 #include "media/worker/foreign_samples.h"
+#include "media/worker/preview_match.h"
 
 #include <libheif/heif.h>
-#include "formats/jpeg/jpeg_format.h"
 
 #include <libraw/libraw.h>
 #include <turbojpeg.h>
@@ -66,14 +68,30 @@ bool holdsForeignSamples(const LibRaw& raw) {
 }
 
 // The largest of the previews is a JPEG that our own decoder can follow to its end.
-bool previewIsDamaged(LibRaw& raw, Bytes file) {
+Measured measurePreview(LibRaw& raw, Bytes file) {
     const auto at = raw.get_internal_data_pointer()->internal_data.toffset;
-    if (at <= 0) return false;
+    if (at <= 0) return {};
     const auto preview = slice(file, static_cast<std::uint64_t>(at), raw.imgdata.thumbnail.tlength);
     const auto measure = jpeg::JpegFormat().measure();
     while (const auto want = measure->want()) measure->give(slice(preview, want->offset, want->length));
-    const auto found = measure->finish();
-    return found.accepted && found.condition == Condition::Partial;
+    return measure->finish();
+}
+
+// From which row on sensor data that decode are not what the preview shows.
+std::optional<std::uint32_t> differsFrom(const Picture& preview, LibRaw& raw) {
+    const auto& sizes = raw.imgdata.sizes;
+    const auto* samples = raw.imgdata.rawdata.raw_image;
+    if (samples == nullptr || raw.is_fuji_rotated() != 0) return std::nullopt;
+    const auto stride = std::size_t{sizes.raw_pitch} / sizeof(std::uint16_t);
+    const SensorSamples sensor{{samples, stride * sizes.raw_height},
+                               stride,
+                               sizes.left_margin,
+                               sizes.top_margin,
+                               sizes.width,
+                               sizes.height,
+                               raw.imgdata.color.black,
+                               raw.imgdata.color.maximum};
+    return strangeFrom(sensor, preview);
 }
 
 using RawImage = std::unique_ptr<libraw_processed_image_t, void (*)(libraw_processed_image_t*)>;
@@ -144,9 +162,17 @@ StillOutcome decodeRaw(Bytes file, int side, bool quick) {
         outcome.trouble = "other data lie among its sensor data";
         outcome.reached = kSomewhere;
     }
-    if (error == LIBRAW_SUCCESS && outcome.trouble.empty() && previewIsDamaged(*raw, file)) {
-        outcome.trouble = "its preview is damaged";
-        outcome.reached = kSomewhere;
+    if (error == LIBRAW_SUCCESS && outcome.trouble.empty()) {
+        const auto preview = measurePreview(*raw, file);
+        const auto differs = preview.thumbnail ? differsFrom(*preview.thumbnail, *raw) : std::nullopt;
+        if (preview.accepted && preview.condition == Condition::Partial) {
+            outcome.trouble = "its preview is damaged";
+            outcome.reached = kSomewhere;
+        } else if (differs) {
+            outcome.trouble = "its sensor data are not the picture that its preview shows, from row " +
+                              grouped(*differs) + " on, about";
+            outcome.reached = static_cast<double>(*differs) / raw->imgdata.sizes.height;
+        }
     }
     int made = 0;
     if (quick && raw->unpack_thumb() == LIBRAW_SUCCESS) {

@@ -1,7 +1,9 @@
-#include "formats/likeness.h"
+#include "formats/thumbnail_match.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <span>
 #include <utility>
 
 namespace dreskel {
@@ -19,6 +21,14 @@ constexpr double kGoTogether = 0.9, kSpread = 6, kApart = 3;
 constexpr double kEven = 4;
 // How much more than usual they may differ, and what is usual at least: a share of the contrast.
 constexpr double kTimes = 2.5, kLeastUsual = 0.3;
+// A picture is gone through in so many steps, and what it has in common with the small one is learnt from the
+// first of these shares that is enough.
+constexpr std::uint32_t kSteps = 32;
+constexpr std::array kLearntFrom{0.125, 0.25, 0.5};
+// Strains. A stretch that is not the photo's begins with a step of more than the one, and strains by more
+// than the other over so many steps. Measured: docs/measures.md, "What thumbnails tell".
+constexpr double kDoubtful = 1.2, kStrange = 2.0;
+constexpr std::uint32_t kStrangeSteps = 3;
 
 // Of pairs of levels, the sums for the straight line between them.
 struct Pairs {
@@ -36,9 +46,26 @@ struct Pairs {
     double together() const { return ab / count - a / count * (b / count); }
 };
 
+// The straight line, bent to where there are enough of the known levels.
+std::array<float, 33> curveOf(std::span<const float> small, std::span<const float> large, double gain,
+                              double offset) {
+    constexpr double kLine = 8;  // cells that it counts for
+    std::array<double, 33> sums{}, counts{};
+    for (std::size_t cell = 0; cell < small.size(); ++cell) {
+        const auto at = std::min(static_cast<std::size_t>(std::lround(small[cell] / 8)), sums.size() - 1);
+        sums[at] += large[cell] - gain * small[cell] - offset;
+        ++counts[at];
+    }
+    std::array<float, 33> curve{};
+    for (std::size_t at = 0; at < curve.size(); ++at)
+        curve[at] =
+            static_cast<float>(gain * 8 * static_cast<double>(at) + offset + sums[at] / (counts[at] + kLine));
+    return curve;
+}
+
 }  // namespace
 
-Likeness::Likeness(const Grey& small, std::uint32_t wide, std::uint32_t high, double aspect) {
+ThumbnailMatch::ThumbnailMatch(const Grey& small, std::uint32_t wide, std::uint32_t high, double aspect) {
     if (small.width == 0 || small.height == 0 || wide == 0 || high == 0) return;
     const double own = static_cast<double>(small.width) / small.height;
     place(small, {}, {}, wide, high);
@@ -52,8 +79,8 @@ Likeness::Likeness(const Grey& small, std::uint32_t wide, std::uint32_t high, do
           high);
 }
 
-void Likeness::place(const Grey& small, const Part& shown, const Part& of, std::uint32_t wide,
-                     std::uint32_t high) {
+void ThumbnailMatch::place(const Grey& small, const Part& shown, const Part& of, std::uint32_t wide,
+                           std::uint32_t high) {
     struct Side {
         std::vector<std::uint32_t> pixels, blocks;  // where each cell begins, and where the last ends
     };
@@ -109,8 +136,8 @@ void Likeness::place(const Grey& small, const Part& shown, const Part& of, std::
     placings_.push_back(std::move(placing));
 }
 
-std::pair<std::uint32_t, std::uint32_t> Likeness::cellRows(const Placing& placing, std::uint32_t from,
-                                                           std::uint32_t to) {
+std::pair<std::uint32_t, std::uint32_t> ThumbnailMatch::cellRows(const Placing& placing, std::uint32_t from,
+                                                                 std::uint32_t to) {
     const auto& rows = placing.fromRow;
     const auto first = std::lower_bound(rows.begin(), rows.end(), from) - rows.begin();
     const auto behind = std::upper_bound(rows.begin(), rows.end(), to) - rows.begin();  // ends within `to`
@@ -118,8 +145,8 @@ std::pair<std::uint32_t, std::uint32_t> Likeness::cellRows(const Placing& placin
     return {static_cast<std::uint32_t>(std::min(first, last)), static_cast<std::uint32_t>(last)};
 }
 
-void Likeness::meansOf(const BlockMeans& picture, const Placing& placing, std::uint32_t row,
-                       std::vector<float>& into) {
+void ThumbnailMatch::meansOf(const BlockMeans& picture, const Placing& placing, std::uint32_t row,
+                             std::vector<float>& into) {
     into.assign(placing.columns, 0);
     const auto from = placing.fromRow[row], to = std::min(placing.fromRow[row + 1], picture.high);
     for (auto y = from; y < to; ++y) {
@@ -137,8 +164,10 @@ void Likeness::meansOf(const BlockMeans& picture, const Placing& placing, std::u
     }
 }
 
-std::optional<Likeness::Learnt> Likeness::learn(const BlockMeans& picture, std::uint32_t rows) const {
+std::optional<ThumbnailMatch::Learnt> ThumbnailMatch::learn(const BlockMeans& picture,
+                                                            std::uint32_t rows) const {
     std::optional<Learnt> best;
+    double least = 0;
     std::vector<float> means;
     for (std::size_t number = 0; number < placings_.size(); ++number) {
         const auto& placing = placings_[number];
@@ -153,30 +182,36 @@ std::optional<Likeness::Learnt> Likeness::learn(const BlockMeans& picture, std::
                 pairs.add(placing.levels[std::size_t{row} * placing.columns + column], means[column]);
             all.insert(all.end(), means.begin(), means.end());
         }
-        Learnt learnt{number};
         const auto small = pairs.varianceOfSmall(), large = pairs.varianceOfLarge();
         const bool even = std::min(small, large) < kSpread * kSpread;
-        if (!even && pairs.together() < kGoTogether * std::sqrt(small * large)) continue;
-        if (!even) learnt.gain = pairs.together() / small;
-        learnt.offset = pairs.b / pairs.count - learnt.gain * pairs.a / pairs.count;
-        double apart = 0, contrast = 0;
-        const auto* level = placing.levels.data() + std::size_t{first} * placing.columns;
-        const auto* around = placing.contrast.data() + std::size_t{first} * placing.columns;
+        const double gain = even ? 1 : pairs.together() / small;
+        const double offset = pairs.b / pairs.count - gain * pairs.a / pairs.count;
+        // Of an even stretch the levels themselves must be the same: one mean goes with any other.
+        if (even && std::abs(offset) > kApart) continue;
+        Learnt learnt{number, {}, static_cast<float>(std::max(gain, 0.0)), 0};
+        const std::span levels(placing.levels.data() + std::size_t{first} * placing.columns, cells);
+        const std::span around(placing.contrast.data() + std::size_t{first} * placing.columns, cells);
+        learnt.curve = curveOf(levels, all, gain, offset);
+        double apart = 0, squares = 0, contrast = 0;
         for (std::size_t cell = 0; cell < cells; ++cell) {
-            apart += std::abs(all[cell] - learnt.offset - learnt.gain * level[cell]);
+            const double by = all[cell] - learnt.levelFor(levels[cell]);
+            apart += std::abs(by);
+            squares += by * by;
             contrast += learnt.gain * around[cell] + kEven;
         }
-        // Of an even stretch the levels themselves must be the same: one mean goes with any other.
         const auto count = static_cast<double>(cells);
-        if (even && (apart / count > kApart || std::abs(learnt.offset) > kApart)) continue;
-        learnt.usual = std::max(kLeastUsual, apart / contrast);
-        if (!best || learnt.usual < best->usual) best = learnt;
+        const double unlike = squares / count / std::max(large, 1.0);  // share of its ups and downs
+        if (even ? apart / count > kApart : unlike > 1 - kGoTogether * kGoTogether) continue;
+        learnt.usual = static_cast<float>(std::max(kLeastUsual, apart / contrast));
+        if (best && unlike >= least) continue;
+        best = learnt;
+        least = unlike;
     }
     return best;
 }
 
-std::optional<double> Likeness::strain(const BlockMeans& picture, const Learnt& learnt, std::uint32_t from,
-                                       std::uint32_t to) const {
+std::optional<double> ThumbnailMatch::strain(const BlockMeans& picture, const Learnt& learnt,
+                                             std::uint32_t from, std::uint32_t to) const {
     const auto& placing = placings_[learnt.placing];
     const auto [first, last] = cellRows(placing, from, to);
     if (last < first + kLeastRows || std::size_t{last - first} * placing.columns < kLeastCells)
@@ -187,11 +222,29 @@ std::optional<double> Likeness::strain(const BlockMeans& picture, const Learnt& 
         meansOf(picture, placing, row, means);
         for (std::uint32_t column = 0; column < placing.columns; ++column) {
             const auto cell = std::size_t{row} * placing.columns + column;
-            apart += std::abs(means[column] - learnt.offset - learnt.gain * placing.levels[cell]);
+            apart += std::abs(means[column] - learnt.levelFor(placing.levels[cell]));
             contrast += learnt.gain * placing.contrast[cell] + kEven;
         }
     }
     return apart / (kTimes * learnt.usual * contrast);
+}
+
+std::optional<std::uint32_t> ThumbnailMatch::strangeFrom(const BlockMeans& picture) const {
+    const auto step = std::max(1U, picture.high / kSteps);
+    std::optional<Learnt> learnt;
+    std::uint32_t row = 0;
+    for (auto share = kLearntFrom.begin(); !learnt && share != kLearntFrom.end(); ++share) {
+        row = static_cast<std::uint32_t>(picture.high * *share);
+        learnt = learn(picture, row);
+    }
+    if (!learnt) return std::nullopt;
+    const auto strains = [&](std::uint32_t steps, double most) {
+        return strain(picture, *learnt, row, row + steps * step).value_or(0) > most;
+    };
+    for (; row + kStrangeSteps * step <= picture.high; row += step) {
+        if (strains(1, kDoubtful) && strains(kStrangeSteps, kStrange)) return row;
+    }
+    return std::nullopt;
 }
 
 }  // namespace dreskel

@@ -6,7 +6,11 @@
 // before the photo was edited, or be framed in black, or cut. Thread-safe once made.
 #pragma once
 
+#include <algorithm>
+#include <array>
+#include <cstdint>
 #include <optional>
+#include <utility>
 #include <vector>
 
 #include "formats/grey.h"
@@ -22,16 +26,25 @@ struct BlockMeans {
     float zero = 0;                    // the level of 0
 };
 
-class Likeness {
+class ThumbnailMatch {
   public:
     // `wide` and `high`: of the large picture, in blocks; `aspect`: its width by its height.
-    Likeness(const Grey& small, std::uint32_t wide, std::uint32_t high, double aspect);
+    ThumbnailMatch(const Grey& small, std::uint32_t wide, std::uint32_t high, double aspect);
 
     // How the two go together, learnt from rows of the large picture.
     struct Learnt {
-        std::size_t placing = 0;      // of the small picture
-        double gain = 1, offset = 0;  // from its levels to the large picture's
-        double usual = 0;             // what they differ by, for each level of contrast
+        std::size_t placing = 0;  // of the small picture
+        // The large picture's level for every eighth of the small one's: cameras show what they measure by
+        // curves of their own.
+        std::array<float, 33> curve{};
+        float gain = 1;   // how steep it is, by and large
+        float usual = 0;  // what the two differ by, for each level of contrast
+        float levelFor(float small) const {
+            const auto at = std::min(small / 8, 31.999F);
+            const auto below = static_cast<std::size_t>(at);
+            const auto part = at - static_cast<float>(below);
+            return curve[below] * (1 - part) + curve[below + 1] * part;
+        }
     };
     // From rows 0 to `rows` of blocks. Nothing where they do not go together, or are too few to say.
     std::optional<Learnt> learn(const BlockMeans& picture, std::uint32_t rows) const;
@@ -40,6 +53,10 @@ class Likeness {
     // they are too few to say.
     std::optional<double> strain(const BlockMeans& picture, const Learnt& learnt, std::uint32_t from,
                                  std::uint32_t to) const;
+
+    // From which row of blocks on a complete picture is not what the small one shows any more, about; nothing
+    // where all of it may be.
+    std::optional<std::uint32_t> strangeFrom(const BlockMeans& picture) const;
 
   private:
     // Where the small picture shows the large one: a grid of cells, each some blocks of that.
