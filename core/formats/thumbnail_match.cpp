@@ -12,8 +12,8 @@ namespace {
 // Pictures whose shapes differ by no more than that are the same, rounded.
 constexpr double kSameShape = 0.03;
 // Fewer cells say nothing, nor do fewer rows of them.
-constexpr std::uint32_t kLeastRows = 2, kLeastRowsToLearn = 3;
-constexpr std::size_t kLeastCells = 150, kLeastCellsToLearn = 300;
+constexpr std::uint32_t kLeastRows = 2, kLeastRowsToLearn = 10;
+constexpr std::size_t kLeastCells = 150, kLeastCellsToLearn = 1000;
 // How well they must go together to be believed; and where nothing goes up and down, how far they may be
 // apart, in levels.
 constexpr double kGoTogether = 0.9, kSpread = 6, kApart = 3;
@@ -46,12 +46,15 @@ struct Pairs {
     double together() const { return ab / count - a / count * (b / count); }
 };
 
-// The straight line, bent to where there are enough of the known levels.
-std::array<float, 33> curveOf(std::span<const float> small, std::span<const float> large, double gain,
-                              double offset) {
-    constexpr double kLine = 8;  // cells that it counts for
+// The straight line, bent to where there are enough of the known levels: away from edges, where the two may
+// be off by a part of a cell.
+std::array<float, 33> curveOf(std::span<const float> small, std::span<const float> contrast,
+                              std::span<const float> large, double gain, double offset) {
+    constexpr double kLine = 16;   // cells that it counts for
+    constexpr float kNoEdge = 12;  // levels
     std::array<double, 33> sums{}, counts{};
     for (std::size_t cell = 0; cell < small.size(); ++cell) {
+        if (contrast[cell] > kNoEdge) continue;
         const auto at = std::min(static_cast<std::size_t>(std::lround(small[cell] / 8)), sums.size() - 1);
         sums[at] += large[cell] - gain * small[cell] - offset;
         ++counts[at];
@@ -191,7 +194,7 @@ std::optional<ThumbnailMatch::Learnt> ThumbnailMatch::learn(const BlockMeans& pi
         Learnt learnt{number, {}, static_cast<float>(std::max(gain, 0.0)), 0};
         const std::span levels(placing.levels.data() + std::size_t{first} * placing.columns, cells);
         const std::span around(placing.contrast.data() + std::size_t{first} * placing.columns, cells);
-        learnt.curve = curveOf(levels, all, gain, offset);
+        learnt.curve = curveOf(levels, around, all, gain, offset);
         double apart = 0, squares = 0, contrast = 0;
         for (std::size_t cell = 0; cell < cells; ++cell) {
             const double by = all[cell] - learnt.levelFor(levels[cell]);

@@ -89,7 +89,7 @@ class Joiner {
     void showAgain(const std::deque<State>& states, std::size_t from, std::size_t to);
     // The states with which a piece may have ended, the likeliest first.
     std::vector<std::size_t> ends(const std::deque<State>& states, std::uint64_t pieceStart,
-                                  std::uint64_t joinAt) const;
+                                  std::uint64_t joinAt);
     bool mine(std::uint64_t at) const { return takenBy(places_, at); }
     std::uint64_t lengthSoFar() const {
         std::uint64_t length = 0;
@@ -170,7 +170,8 @@ std::vector<Says> Joiner::shown(const StreamDecoder& decoder) {
 const std::shared_ptr<const jpeg::OwnThumbnail>& Joiner::thumbnail(const jpeg::Frame& frame) {
     if (!thumbnail_) {
         std::vector<std::uint8_t> head(kHeadWithThumbnail);
-        head.resize(soFar().read(0, head));
+        // Of a first piece it is not known yet how long it is.
+        head.resize(places_.size() == 1 ? card_.read(start_, head) : soFar().read(0, head));
         thumbnail_ = jpeg::OwnThumbnail::in(head, frame);
     }
     return *thumbnail_;
@@ -360,7 +361,7 @@ bool Joiner::sure() const {
 }
 
 std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint64_t pieceStart,
-                                      std::uint64_t joinAt) const {
+                                      std::uint64_t joinAt) {
     std::vector<std::size_t> order;
     const auto add = [&](std::size_t index) {
         const bool within = index < states.size() && states[index].at != pieceStart;
@@ -383,8 +384,18 @@ std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint
         if (back < 3 && back <= last) add(last - back);
         ++back;
     };
+    // What the thumbnail shows behind such an edge, too, is the photo's.
+    const auto ownEdge = [&](std::size_t index) {
+        const auto& there = states[index].decoder;
+        if (decoder.scans() != 1) return false;
+        ThumbnailWitness witness(thumbnail(decoder.frame()));
+        witness.learn(planes_, there.mcu());
+        // Not up to where the data went wrong: they were another's before that showed.
+        const auto upTo = decoder.mcu() - (decoder.mcu() - std::min(there.mcu(), decoder.mcu())) / 4;
+        return witness.of(planes_, there.mcu(), upTo) == Says::Alike;
+    };
     for (const auto& [strain, index] : torn) {
-        if (strain <= kTorn) continue;
+        if (strain <= kTorn || ownEdge(index)) continue;
         add(index);
         addLast();
     }

@@ -108,7 +108,8 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const ThumbnailWitne
         found.later = trial.scans() > 1;
         const auto says = found.later ? Says::Nothing : witness.of(planes_, before.mcu(), trial.mcu());
         found.alike = says == Says::Alike;
-        if (says == Says::Otherwise || refused(found)) return std::nullopt;
+        const bool hopelessByItself = found.strain > kHopeless && !found.alike;
+        if (says == Says::Otherwise || hopelessByItself || refused(found)) return std::nullopt;
         return found;
     };
     if (spot.at > state.at) {

@@ -21,7 +21,7 @@ namespace dreskel::rebuild {
 inline constexpr std::array kSecondBests{0, 1, 2, 5};
 // A seam with a strain of more than that is not looked at further; but where the thumbnail may show that it
 // is the picture's own edge, as what lies across a photo from side to side is.
-inline constexpr double kHopeless = 2.0, kHopelessByItself = 8.0;
+inline constexpr double kHopeless = 2.0, kHopelessByItself = 20.0;
 
 // Whether it speaks against a join. `rough`: what is rougher than true joins are is borne unless hopeless.
 inline bool refuses(jpeg::Seam seam, double strain, bool rough) {

@@ -31,7 +31,7 @@ class ThumbnailWitness {
 
   private:
     // Measured: docs/measures.md, "What thumbnails tell".
-    static constexpr double kAlike = 0.8, kOtherwise = 1.5;  // strain
+    static constexpr double kAlike = 0.8, kOtherwise = 2;  // strain
 
     std::shared_ptr<const jpeg::OwnThumbnail> thumbnail_;
     std::optional<ThumbnailMatch::Learnt> learnt_;
