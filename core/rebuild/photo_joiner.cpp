@@ -65,6 +65,12 @@ class Joiner {
         return false;
     }
     const std::vector<ByteRange>& places() const { return places_; }
+    // Of each join, whether the thumbnail shows what is behind it.
+    std::vector<bool> shown() const {
+        std::vector<bool> shown;
+        for (const auto each : says_) shown.push_back(each == Says::Alike);
+        return shown;
+    }
     // Whether each join in the header could be nowhere else.
     bool sure() const;
     // The simplest way that is complete but for the proof; empty when there was none.
@@ -97,8 +103,8 @@ class Joiner {
         return length;
     }
     Seam seams(const StreamDecoder& decoder);
-    // Of a finished way: what the thumbnail says of each piece behind the first.
-    std::vector<Says> shown(const StreamDecoder& decoder);
+    // Of a finished way, of each piece behind the first.
+    std::vector<Says> whatThumbnailSays(const StreamDecoder& decoder);
     const std::shared_ptr<const jpeg::OwnThumbnail>& thumbnail(const jpeg::Frame& frame);
     bool refused(const jpeg::SeamLook& look) const { return refuses(look.seam, look.strain, limits_.rough); }
     enum class Judged { Wrong, Picture, Whole };  // Picture: what should stand behind it does not
@@ -116,6 +122,7 @@ class Joiner {
     std::uint64_t start_;
     bool choseAny_ = false;  // something was left out that may be tried with a larger allowance
     std::vector<ByteRange> places_, untold_, furthest_;
+    std::vector<Says> says_;          // of the way that was finished last
     std::set<std::uint64_t> unsure_;  // joins that nothing tells, bytes of the file
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
@@ -134,13 +141,13 @@ Seam Joiner::seams(const StreamDecoder& decoder) {
         return std::any_of(places_.begin(), places_.begin() + static_cast<std::ptrdiff_t>(piece) - 1,
                            [&](const ByteRange& before) { return before.end() == places_[piece].offset; });
     };
-    const auto says = shown(decoder);
+    says_ = whatThumbnailSays(decoder);
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
-        if (says[i] == Says::Otherwise) return Seam::DoesNotFit;
+        if (says_[i] == Says::Otherwise) return Seam::DoesNotFit;
         // What the thumbnail shows may have edges of its own.
-        const bool alike = says[i] == Says::Alike;
+        const bool alike = says_[i] == Says::Alike;
         if (refused(look) && !alike) return Seam::DoesNotFit;
         // One of a way may be rough.
         if (look.seam == Seam::DoesNotFit && !alike && std::exchange(rough, true)) return Seam::DoesNotFit;
@@ -150,7 +157,7 @@ Seam Joiner::seams(const StreamDecoder& decoder) {
     return comesBack || hardlyEnds || rough ? Seam::CannotTell : Seam::Fits;
 }
 
-std::vector<Says> Joiner::shown(const StreamDecoder& decoder) {
+std::vector<Says> Joiner::whatThumbnailSays(const StreamDecoder& decoder) {
     std::vector<Says> says(places_.size() - 1, Says::Nothing);
     const auto& frame = decoder.frame();
     ThumbnailWitness witness(thumbnail(frame));
@@ -454,7 +461,7 @@ std::optional<JoinedPhoto> joinPhoto(CardView& card, std::uint64_t start, const 
     Joiner joiner(card, start, pool, control, limits, *trials);
     using Told = JoinedPhoto::Told;
     if (joiner.run() && joiner.places().size() > 1)
-        return JoinedPhoto{joiner.places(), joiner.sure() ? Told::Whole : Told::Untold};
+        return JoinedPhoto{joiner.places(), joiner.sure() ? Told::Whole : Told::Untold, joiner.shown()};
     if (!joiner.untold().empty()) return JoinedPhoto{joiner.untold(), Told::Untold};
     if (!joiner.furthest().empty()) return JoinedPhoto{joiner.furthest(), Told::Part};
     return std::nullopt;

@@ -91,6 +91,7 @@ struct JoinedPhoto {
     };
     std::vector<ByteRange> places;
     Told told = Told::Part;
+    std::vector<bool> shown = {};  // with Whole, of each join: the thumbnail shows what is behind it
 };
 
 // What was tried of one photo; a further call for it on the same card goes on from there.

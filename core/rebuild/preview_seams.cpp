@@ -1,6 +1,12 @@
 #include "rebuild/preview_seams.h"
 
 #include <algorithm>
+#include <iterator>
+#include <memory>
+
+#include "formats/jpeg/dc_picture.h"
+#include "formats/jpeg/small_picture.h"
+#include "rebuild/thumbnail_witness.h"
 
 namespace dreskel::rebuild {
 namespace {
@@ -8,33 +14,75 @@ namespace {
 using jpeg::Seam;
 
 constexpr std::size_t kPreviewPortion = 256 * 1024;
-constexpr std::uint64_t kLargestPreview = 64 << 20;  // bytes
+constexpr std::uint64_t kLargestPreview = 64 << 20, kLargestSmall = 256 << 10;  // bytes
 
 Seam worseOf(Seam a, Seam b) {
     const auto badness = [](Seam seam) { return seam == Seam::DoesNotFit ? 2 : seam == Seam::Fits ? 0 : 1; };
     return badness(a) < badness(b) ? b : a;
 }
 
-// `joins`: bytes of the file.
-Seam seamsOf(PieceReader& file, const ByteRange& preview, const std::vector<std::uint64_t>& joins) {
+struct Decoded {
     jpeg::DcPlanes planes;
-    planes.phase = preview.offset % jpeg::DcPlanes::kMarkStep;
-    jpeg::StreamDecoder decoder(&planes);
+    jpeg::StreamDecoder decoder{&planes};
+    bool ended() const { return decoder.state() == jpeg::StreamDecoder::State::Ended; }
+};
+
+std::unique_ptr<Decoded> decode(PieceReader& file, const ByteRange& preview) {
+    auto decoded = std::make_unique<Decoded>();
+    decoded->planes.phase = preview.offset % jpeg::DcPlanes::kMarkStep;
     std::vector<std::uint8_t> buffer;
     using State = jpeg::StreamDecoder::State;
-    for (auto at = preview.offset; at < preview.end() && decoder.state() == State::Hungry;) {
+    for (auto at = preview.offset; at < preview.end() && decoded->decoder.state() == State::Hungry;) {
         buffer.resize(static_cast<std::size_t>(std::min<std::uint64_t>(kPreviewPortion, preview.end() - at)));
         const auto got = file.read(at, buffer);
         at += got;
-        decoder.feed(Bytes(buffer).first(got), got == 0 || at == preview.end());
+        decoded->decoder.feed(Bytes(buffer).first(got), got == 0 || at == preview.end());
         if (got == 0) break;
     }
+    return decoded;
+}
+
+// A preview in one piece as a small picture of the same.
+std::optional<Grey> smallOf(PieceReader& file, const ByteRange& preview) {
+    if (preview.length <= kLargestSmall) {
+        std::vector<std::uint8_t> bytes(preview.length);
+        bytes.resize(file.read(preview.offset, bytes));
+        if (auto small = jpeg::decodeSmall(bytes)) return small;
+    }
+    const auto decoded = decode(file, preview);
+    if (!decoded->ended()) return std::nullopt;
+    const auto picture = jpeg::pictureOf(decoded->decoder.frame(), decoded->planes, jpeg::kSmallSide, false);
+    return picture ? std::optional(greyOf(*picture)) : std::nullopt;
+}
+
+// `joins`: bytes of the file. `others`: previews in one piece, which show the same.
+Seam seamsOf(PieceReader& file, const ByteRange& preview, const std::vector<std::uint64_t>& joins,
+             const std::vector<ByteRange>& others) {
+    const auto decoded = decode(file, preview);
+    const auto& [planes, decoder] = *decoded;
+    if (!decoder.hasFrame()) return Seam::Fits;
+    const auto& frame = decoder.frame();
+    ThumbnailWitness witness;
+    for (const auto& other : others) {
+        const auto small = witness.isThere() ? std::nullopt : smallOf(file, other);
+        if (small) witness = ThumbnailWitness(std::make_shared<jpeg::OwnThumbnail>(*small, frame));
+    }
+    const auto mcuAt = [&](std::size_t join) {
+        const auto all = std::uint64_t{frame.mcusWide} * frame.mcusHigh;
+        return join < joins.size()
+                   ? planes.mcuAt(decoder.codedDataAt(), joins[join] - preview.offset).value_or(all)
+                   : all;
+    };
     auto worst = Seam::Fits;
-    for (const auto join : joins) {
+    for (std::size_t i = 0; i < joins.size(); ++i) {
         // What the header consists of is told by itself.
-        if (!decoder.hasFrame() || join - preview.offset <= decoder.codedDataAt()) continue;
-        const auto look = jpeg::lookAtSeam(decoder.frame(), planes, decoder.codedDataAt(),
-                                           join - preview.offset, decoder.state() == State::Ended);
+        const auto join = joins[i] - preview.offset;
+        if (join <= decoder.codedDataAt()) continue;
+        witness.learn(planes, mcuAt(i));
+        const auto says = witness.of(planes, mcuAt(i), mcuAt(i + 1));
+        if (says == ThumbnailWitness::Says::Otherwise) return Seam::DoesNotFit;
+        if (says == ThumbnailWitness::Says::Alike) continue;
+        const auto look = jpeg::lookAtSeam(frame, planes, decoder.codedDataAt(), join, decoded->ended());
         const bool nothingTold = look.seam != Seam::Fits && look.seam != Seam::DoesNotFit && look.rows == 0;
         if (!nothingTold) worst = worseOf(worst, look.seam);
     }
@@ -51,14 +99,25 @@ Seam seamsOfPreviews(CardView& card, const std::vector<ByteRange>& places,
         if (at > 0) joins.push_back(at);
         at += place.length;
     }
+    const auto within = [&](const ByteRange& preview) {
+        std::vector<std::uint64_t> inside;
+        std::copy_if(joins.begin(), joins.end(), std::back_inserter(inside),
+                     [&](std::uint64_t join) { return join > preview.offset && join < preview.end(); });
+        return inside;
+    };
+    std::vector<ByteRange> inOnePiece;
+    for (const auto& preview : previews) {
+        if (preview.length <= kLargestPreview && within(preview).empty()) inOnePiece.push_back(preview);
+    }
+    // The smallest that is there tells enough.
+    std::sort(inOnePiece.begin(), inOnePiece.end(),
+              [](const ByteRange& a, const ByteRange& b) { return a.length < b.length; });
     PieceReader file(card, places);
     auto worst = Seam::Fits;
     for (const auto& preview : previews) {
-        std::vector<std::uint64_t> within;
-        std::copy_if(joins.begin(), joins.end(), std::back_inserter(within),
-                     [&](std::uint64_t join) { return join > preview.offset && join < preview.end(); });
-        if (!within.empty() && preview.length <= kLargestPreview)
-            worst = worseOf(worst, seamsOf(file, preview, within));
+        const auto inside = within(preview);
+        if (!inside.empty() && preview.length <= kLargestPreview)
+            worst = worseOf(worst, seamsOf(file, preview, inside, inOnePiece));
     }
     return worst;
 }

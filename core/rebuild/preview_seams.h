@@ -1,5 +1,6 @@
 // The previews of raw files in pieces. What decodes as a JPEG decodes anywhere, and of thousands of places
-// that are tried some lead to its end; but the rows on both sides of a join must fit.
+// that are tried some lead to its end; but the rows on both sides of a join must fit. Where the file holds
+// another preview, in one piece, that shows whether what is behind the join is the same picture.
 #pragma once
 
 #include <vector>

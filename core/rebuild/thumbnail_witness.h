@@ -20,6 +20,7 @@ class ThumbnailWitness {
     void learn(const jpeg::DcPlanes& planes, std::uint64_t to) {
         learnt_ = thumbnail_ ? thumbnail_->learn(planes, to) : std::nullopt;
     }
+    bool isThere() const { return thumbnail_ != nullptr; }
     bool hasLearnt() const { return learnt_.has_value(); }
     // Of MCUs `from` to `to` of the first scan.
     Says of(const jpeg::DcPlanes& planes, std::uint64_t from, std::uint64_t to) const {

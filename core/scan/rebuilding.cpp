@@ -33,7 +33,7 @@ constexpr std::array kRounds{
 constexpr std::chrono::milliseconds kTogether = std::chrono::minutes(4);
 constexpr std::chrono::nanoseconds kForRivals = std::chrono::minutes(10);
 constexpr std::chrono::milliseconds kLeast{100}, kOnceMore{150};
-constexpr double kConfidence = 0.98, kConfidenceOfAPart = 0.8;
+constexpr double kConfidence = 0.98, kConfidenceOfShown = 0.995, kConfidenceOfAPart = 0.8;
 constexpr const char* kUntold =
     "put together by its coding; the picture does not show for certain that its joins are right";
 
@@ -49,10 +49,19 @@ std::vector<Join> joinsOf(const rebuild::JoinedPhoto& photo) {
         return joinsBetween(photo.places, confidence, why);
     };
     switch (photo.told) {
-        case Told::Whole:
-            return joins(kConfidence,
-                         "the coded data go on here, to the end marker at the last block, and the "
-                         "picture continues");
+        case Told::Whole: {
+            auto all = joins(kConfidence,
+                             "the coded data go on here, to the end marker at the last block, and the "
+                             "picture continues");
+            for (std::size_t i = 0; i < std::min(all.size(), photo.shown.size()); ++i) {
+                if (!photo.shown[i]) continue;
+                all[i].confidence = kConfidenceOfShown;
+                all[i].why =
+                    "the coded data go on here, to the end marker at the last block, and the picture is what "
+                    "its thumbnail shows";
+            }
+            return all;
+        }
         case Told::Untold:
             return joins(kConfidenceOfAPart,
                          "the coded data go on here, to the end marker at the last block; "

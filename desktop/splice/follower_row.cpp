@@ -68,7 +68,6 @@ FollowerRow::FollowerRow(const rebuild::Follower* follower, std::uint64_t behind
 
 FollowerRow::FollowerRow(const Lender& lender, QWidget* parent) : QAbstractButton(parent) {
     beginRow();
-    high_ = 124;  // more is told of it
     setCheckable(true);
     setAutoExclusive(true);
     const auto name = QString::fromStdString(lender.name);
@@ -91,12 +90,26 @@ FollowerRow::FollowerRow(const Lender& lender, QWidget* parent) : QAbstractButto
 void FollowerRow::beginRow() {
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::PointingHandCursor);
-    setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    QSizePolicy policy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    policy.setHeightForWidth(true);
+    setSizePolicy(policy);
 }
 
 void FollowerRow::nameRow() {
     setAccessibleName(text());
     setAccessibleDescription(why_);
+}
+
+QRect FollowerRow::whyRect(int width, int height) const {
+    constexpr int left = kMargin + 4 + kPictureWide + 12, top = kMargin + 30;
+    return {left, top, width - left - 6, height - top - 2};
+}
+
+int FollowerRow::heightForWidth(int width) const {
+    const auto room = whyRect(width, 10000);
+    const QFontMetrics metrics(look::textFont(12));
+    const auto needed = metrics.boundingRect(room, Qt::TextWordWrap | Qt::AlignTop, why_).height();
+    return std::max(kPictureHigh + 2 * kMargin, room.top() + needed + kMargin);
 }
 
 void FollowerRow::focusInEvent(QFocusEvent* event) {
@@ -140,8 +153,7 @@ void FollowerRow::paintEvent(QPaintEvent*) {
     painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * score_, bar.height()), look::kText);
     painter.setPen(look::kDim);
     painter.setFont(look::textFont(12));
-    painter.drawText(QRect(left, kMargin + 30, width() - left - 6, height() - kMargin - 32),
-                     Qt::TextWordWrap | Qt::AlignTop, why_);
+    painter.drawText(whyRect(width(), height()), Qt::TextWordWrap | Qt::AlignTop, why_);
 }
 
 }  // namespace dreskel

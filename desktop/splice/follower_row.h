@@ -21,7 +21,10 @@ class FollowerRow : public QAbstractButton {
     // A good clip that could lend its settings, with a picture as it would look.
     FollowerRow(const Lender& lender, QWidget* parent = nullptr);
 
-    QSize sizeHint() const override { return {340, high_}; }
+    // High enough for all that is said of it, in whatever language.
+    QSize sizeHint() const override { return {340, heightForWidth(340)}; }
+    bool hasHeightForWidth() const override { return true; }
+    int heightForWidth(int width) const override;
     QString why() const { return why_; }
 
   Q_SIGNALS:
@@ -36,12 +39,12 @@ class FollowerRow : public QAbstractButton {
   private:
     void beginRow();
     void nameRow();
+    QRect whyRect(int width, int height) const;
 
     QImage crop_;
     // Shares of the crop's height: where it begins, and where it ends; -1: it is a picture of its own.
     double lineAt_ = 0.5, endAt_ = 1;
     double score_ = 0;
-    int high_ = 96;
     QString why_;
 };
 

@@ -145,31 +145,49 @@ class TestRebuild : public QObject {
         const auto card = writeInPieces({{one, a / 3}, {two, b / 2}, {one, a / 3}, {two, -1}, {one, -1}});
         mustBeExact(card, search(card));
     }
-    // The preview of a raw file decodes with any piece that has as many blocks; its rows then do not fit.
+    // The preview of a raw file decodes with any piece that has as many blocks; its rows then do not fit. A
+    // smaller preview beside it says more.
     void rowsOfPreviewsTell() {
         constexpr std::uint64_t cluster = 4096;
-        auto bytes = mediaFile(QStringLiteral("baseline-422.jpg"));
-        const ByteRange preview{0, bytes.size()};
+        auto bytes = mediaFile(QStringLiteral("small-framed.jpg"));
+        const ByteRange small{0, bytes.size()};
+        bytes.resize((bytes.size() + cluster - 1) / cluster * cluster);
+        const auto large = mediaFile(QStringLiteral("baseline-422.jpg"));
+        const ByteRange preview{bytes.size(), large.size()};
+        bytes.insert(bytes.end(), large.begin(), large.end());
         bytes.resize((bytes.size() + cluster - 1) / cluster * cluster);
         const auto path = dir_.filePath(QStringLiteral("preview.img"));
         writeFile(path, bytes);
         CardView card(openImage(path.toStdString(), 512).value());
         const auto end = bytes.size();
-        const auto seams = [&](const std::vector<ByteRange>& places) {
-            return rebuild::seamsOfPreviews(card, places, {preview});
+        struct Told {
+            int wrong = 0, fits = 0;
         };
-        int wrong = 0, fits = 0;
-        for (auto cut = 20 * cluster; cut < end - 60 * cluster; cut += 7 * cluster) {
-            QVERIFY(seams({{0, cut}, {cut, end - cut}}) == jpeg::Seam::Fits);
-            for (const auto gone : {5, 11, 18, 40}) {
-                const auto later = cut + static_cast<std::uint64_t>(gone) * cluster;
-                const auto seam = seams({{0, cut}, {later, end - later}});
-                wrong += seam == jpeg::Seam::DoesNotFit ? 1 : 0;
-                fits += seam == jpeg::Seam::Fits ? 1 : 0;
+        const auto told = [&](const std::vector<ByteRange>& previews) {
+            Told count;
+            for (auto cut = preview.offset + 20 * cluster; cut < end - 60 * cluster; cut += 14 * cluster) {
+                if (rebuild::seamsOfPreviews(card, {{0, cut}, {cut, end - cut}}, previews) !=
+                    jpeg::Seam::Fits)
+                    qFatal("a true join does not fit");
+                for (const auto gone : {5, 11, 18, 40}) {
+                    const auto later = cut + static_cast<std::uint64_t>(gone) * cluster;
+                    const auto seam =
+                        rebuild::seamsOfPreviews(card, {{0, cut}, {later, end - later}}, previews);
+                    count.wrong += seam == jpeg::Seam::DoesNotFit ? 1 : 0;
+                    count.fits += seam == jpeg::Seam::Fits ? 1 : 0;
+                }
             }
-        }
+            return count;
+        };
         // Where the picture is even, or breaks off within a row, nothing shows.
-        QVERIFY2(wrong > fits, qPrintable(QStringLiteral("%1 and %2").arg(wrong).arg(fits)));
+        const auto alone = told({preview}), beside = told({small, preview});
+        const auto both = QStringLiteral("%1 and %2, %3 and %4")
+                              .arg(alone.wrong)
+                              .arg(alone.fits)
+                              .arg(beside.wrong)
+                              .arg(beside.fits);
+        QVERIFY2(alone.wrong > alone.fits, qPrintable(both));
+        QVERIFY2(beside.wrong >= alone.wrong && beside.fits < alone.fits, qPrintable(both));
     }
     // Blocks of a film are longer than clusters: what is in them says where one was cut.
     void joinsWithinBlocksAreTold() {

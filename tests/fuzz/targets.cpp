@@ -5,12 +5,14 @@
 
 #include "formats/clip/picture_trail.h"
 #include "formats/isobmff/sample_table.h"
+#include "formats/jpeg/small_picture.h"
 #include "formats/jpeg/stream_decoder.h"
 #include "formats/own/own_file.h"
 #include "formats/photo/crx_rows.h"
 #include "formats/photo/difference_rows.h"
 #include "formats/photo/olympus_rows.h"
 #include "formats/registry.h"
+#include "formats/thumbnail_match.h"
 #include "formats/vp8/stream_check.h"
 #include "formats/vp9/stream_check.h"
 #include "job/finding_json.h"
@@ -220,6 +222,25 @@ void sensorData(Bytes bytes) {
     }
 }
 
+// A small picture held against a large one, whose size and blocks the bytes are, too.
+void thumbnail(Bytes bytes) {
+    const auto small = jpeg::decodeSmall(bytes);
+    if (!small) return;
+    const auto wide = 1 + bytes[bytes.size() - 1] * 3U, high = 1 + bytes[bytes.size() / 2] * 2U;
+    std::vector<std::int16_t> blocks(std::size_t{wide} * high);
+    for (std::size_t i = 0; i < blocks.size(); ++i)
+        blocks[i] =
+            static_cast<std::int16_t>(small->samples[i % small->samples.size()] * (i % 7 == 0 ? -90 : 4));
+    const ThumbnailMatch match(*small, wide, high, bytes[2] / 16.0);
+    const BlockMeans picture{blocks.data(), wide, wide, high, 0.25F, 0};
+    const auto strange = match.strangeFrom(picture);
+    if (strange && *strange > high) std::abort();
+    for (std::uint32_t rows = 0; rows <= high; rows += 1 + high / 5) {
+        if (const auto learnt = match.learn(picture, rows))
+            static_cast<void>(match.strain(picture, *learnt, rows / 2, high));
+    }
+}
+
 }  // namespace
 
 const std::vector<Target>& targets() {
@@ -233,6 +254,7 @@ const std::vector<Target>& targets() {
                 {std::string(format->name()), [format](Bytes bytes) { walk(*format, bytes); }, patterns});
         }
         made.push_back({"sensor-data", sensorData, {"other.*"}, planesOfACr3()});
+        made.push_back({"thumbnail", thumbnail, {"small-*.jpg"}});
         made.push_back({"jpeg-in-pieces", jpegInPieces, {"*.jpg"}});
         made.push_back({"photo-without-beginning", withoutBeginning, {"*.jpg"}});
         for (const auto coding : {PictureCoding::Avc, PictureCoding::Hevc}) {

@@ -15,15 +15,6 @@ constexpr std::uint32_t kBlockSide = 12;
 constexpr double kGamma = 1 / 2.2;
 constexpr float kUnits = 64;  // to a level, in BlockMeans
 
-Grey greyOf(const Picture& picture) {
-    Grey grey{picture.width, picture.height, {}};
-    grey.samples.reserve(picture.rgb.size() / 3);
-    for (std::size_t at = 0; at + 3 <= picture.rgb.size(); at += 3)  // ITU-R BT.601, 2.5.1
-        grey.samples.push_back(static_cast<std::uint8_t>(
-            (299U * picture.rgb[at] + 587U * picture.rgb[at + 1] + 114U * picture.rgb[at + 2]) / 1000));
-    return grey;
-}
-
 }  // namespace
 
 std::optional<std::uint32_t> strangeFrom(const SensorSamples& sensor, const Picture& preview) {
