@@ -25,9 +25,14 @@ constexpr double kTimes = 2.5, kLeastUsual = 0.3;
 // first of these shares that is enough.
 constexpr std::uint32_t kSteps = 32;
 constexpr std::array kLearntFrom{0.125, 0.25, 0.5};
-// Strains. A stretch that is not the photo's begins with a step of more than the one, and strains by more
-// than the other over so many steps. Measured: docs/measures.md, "What thumbnails tell".
-constexpr double kDoubtful = 1.2, kStrange = 2.0;
+// Strains. A stretch that is not the photo's begins with a step of more than the first, over so many steps
+// strains by more than the second, and by more than the third against whatever is so many cells away.
+// Measured: docs/measures.md, "What thumbnails tell".
+constexpr double kDoubtful = 1.2, kStrange = 2.0, kStrangeAround = 1.5;
+constexpr int kAround = 8, kAroundStep = 2;
+// What is known must have ups and downs to be sure by, in levels from cell to cell, and they must be the
+// same.
+constexpr double kSlopes = 2.5, kSameSlopes = 0.6;
 constexpr std::uint32_t kStrangeSteps = 3;
 
 // Of pairs of levels, the sums for the straight line between them.
@@ -64,6 +69,18 @@ std::array<float, 33> curveOf(std::span<const float> small, std::span<const floa
         curve[at] =
             static_cast<float>(gain * 8 * static_cast<double>(at) + offset + sums[at] / (counts[at] + kLine));
     return curve;
+}
+
+// Whether both change alike from cell to cell, along and down.
+bool sameSlopes(std::span<const float> small, std::span<const float> large, std::uint32_t columns) {
+    Pairs slopes;
+    for (std::size_t cell = columns + 1; cell < small.size(); ++cell) {
+        if (cell % columns == 0) continue;
+        slopes.add(small[cell] - small[cell - 1], large[cell] - large[cell - 1]);
+        slopes.add(small[cell] - small[cell - columns], large[cell] - large[cell - columns]);
+    }
+    const auto ofSmall = slopes.varianceOfSmall(), ofLarge = slopes.varianceOfLarge();
+    return ofSmall >= kSlopes * kSlopes && slopes.together() >= kSameSlopes * std::sqrt(ofSmall * ofLarge);
 }
 
 }  // namespace
@@ -206,6 +223,7 @@ std::optional<ThumbnailMatch::Learnt> ThumbnailMatch::learn(const BlockMeans& pi
         const double unlike = squares / count / std::max(large, 1.0);  // share of its ups and downs
         if (even ? apart / count > kApart : unlike > 1 - kGoTogether * kGoTogether) continue;
         learnt.usual = static_cast<float>(std::max(kLeastUsual, apart / contrast));
+        learnt.sure = sameSlopes(levels, all, placing.columns);
         if (best && unlike >= least) continue;
         best = learnt;
         least = unlike;
@@ -216,15 +234,25 @@ std::optional<ThumbnailMatch::Learnt> ThumbnailMatch::learn(const BlockMeans& pi
 std::optional<double> ThumbnailMatch::strain(const BlockMeans& picture, const Learnt& learnt,
                                              std::uint32_t from, std::uint32_t to) const {
     const auto& placing = placings_[learnt.placing];
-    const auto [first, last] = cellRows(placing, from, to);
-    if (last < first + kLeastRows || std::size_t{last - first} * placing.columns < kLeastCells)
-        return std::nullopt;
+    const auto rows = cellRows(placing, from, to);
+    const auto count = rows.second - rows.first;
+    if (count < kLeastRows || std::size_t{count} * placing.columns < kLeastCells) return std::nullopt;
+    return strainOf(picture, learnt, rows, 0, 0);
+}
+
+double ThumbnailMatch::strainOf(const BlockMeans& picture, const Learnt& learnt,
+                                std::pair<std::uint32_t, std::uint32_t> rows, int down, int right) const {
+    const auto& placing = placings_[learnt.placing];
     std::vector<float> means;
     double apart = 0, contrast = 0;
-    for (auto row = first; row < last; ++row) {
+    const auto within = [](std::int64_t at, std::uint32_t count) {
+        return static_cast<std::size_t>(std::clamp<std::int64_t>(at, 0, std::int64_t{count} - 1));
+    };
+    for (auto row = rows.first; row < rows.second; ++row) {
         meansOf(picture, placing, row, means);
+        const auto other = within(std::int64_t{row} + down, placing.rows) * placing.columns;
         for (std::uint32_t column = 0; column < placing.columns; ++column) {
-            const auto cell = std::size_t{row} * placing.columns + column;
+            const auto cell = other + within(std::int64_t{column} + right, placing.columns);
             apart += std::abs(means[column] - learnt.levelFor(placing.levels[cell]));
             contrast += learnt.gain * placing.contrast[cell] + kEven;
         }
@@ -232,20 +260,30 @@ std::optional<double> ThumbnailMatch::strain(const BlockMeans& picture, const Le
     return apart / (kTimes * learnt.usual * contrast);
 }
 
+bool ThumbnailMatch::isAnother(const BlockMeans& picture, const Learnt& learnt, std::uint32_t from,
+                               std::uint32_t to) const {
+    if (!learnt.sure || strain(picture, learnt, from, to).value_or(0) <= kStrange) return false;
+    const auto rows = cellRows(placings_[learnt.placing], from, to);
+    for (int down = -kAround; down <= kAround; down += kAroundStep) {
+        for (int right = -kAround; right <= kAround; right += kAroundStep) {
+            if (strainOf(picture, learnt, rows, down, right) <= kStrangeAround) return false;
+        }
+    }
+    return true;
+}
+
 std::optional<std::uint32_t> ThumbnailMatch::strangeFrom(const BlockMeans& picture) const {
     const auto step = std::max(1U, picture.high / kSteps);
     std::optional<Learnt> learnt;
     std::uint32_t row = 0;
-    for (auto share = kLearntFrom.begin(); !learnt && share != kLearntFrom.end(); ++share) {
+    for (auto share = kLearntFrom.begin(); !(learnt && learnt->sure) && share != kLearntFrom.end(); ++share) {
         row = static_cast<std::uint32_t>(picture.high * *share);
         learnt = learn(picture, row);
     }
-    if (!learnt) return std::nullopt;
-    const auto strains = [&](std::uint32_t steps, double most) {
-        return strain(picture, *learnt, row, row + steps * step).value_or(0) > most;
-    };
+    if (!learnt || !learnt->sure) return std::nullopt;
     for (; row + kStrangeSteps * step <= picture.high; row += step) {
-        if (strains(1, kDoubtful) && strains(kStrangeSteps, kStrange)) return row;
+        const auto doubt = strain(picture, *learnt, row, row + step).value_or(0);
+        if (doubt > kDoubtful && isAnother(picture, *learnt, row, row + kStrangeSteps * step)) return row;
     }
     return std::nullopt;
 }

@@ -39,6 +39,8 @@ class ThumbnailMatch {
         std::array<float, 33> curve{};
         float gain = 1;   // how steep it is, by and large
         float usual = 0;  // what the two differ by, for each level of contrast
+        // They go up and down at the same places, to a cell. Else it may be of the photo before it was cut.
+        bool sure = false;
         float levelFor(float small) const {
             const auto at = std::min(small / 8, 31.999F);
             const auto below = static_cast<std::size_t>(at);
@@ -54,6 +56,10 @@ class ThumbnailMatch {
     std::optional<double> strain(const BlockMeans& picture, const Learnt& learnt, std::uint32_t from,
                                  std::uint32_t to) const;
 
+    // Whether rows `from` to `to` are not this picture's for certain, nor any of it that is a little apart,
+    // as in a photo that was cut without its thumbnail being made anew.
+    bool isAnother(const BlockMeans& picture, const Learnt& learnt, std::uint32_t from,
+                   std::uint32_t to) const;
     // From which row of blocks on a complete picture is not what the small one shows any more, about; nothing
     // where all of it may be.
     std::optional<std::uint32_t> strangeFrom(const BlockMeans& picture) const;
@@ -76,6 +82,9 @@ class ThumbnailMatch {
     // The rows of cells that lie within rows `from` to `to` of blocks.
     static std::pair<std::uint32_t, std::uint32_t> cellRows(const Placing& placing, std::uint32_t from,
                                                             std::uint32_t to);
+    // How rows of cells differ from those that stand so many cells further down and to the right.
+    double strainOf(const BlockMeans& picture, const Learnt& learnt,
+                    std::pair<std::uint32_t, std::uint32_t> rows, int down, int right) const;
     // The large picture's levels in one row of cells.
     static void meansOf(const BlockMeans& picture, const Placing& placing, std::uint32_t row,
                         std::vector<float>& into);

@@ -25,14 +25,13 @@ class ThumbnailWitness {
     // Of MCUs `from` to `to` of the first scan.
     Says of(const jpeg::DcPlanes& planes, std::uint64_t from, std::uint64_t to) const {
         if (!learnt_ || to <= from) return Says::Nothing;
-        const auto strain = thumbnail_->strain(planes, *learnt_, from, to);
-        if (!strain) return Says::Nothing;
-        return *strain <= kAlike ? Says::Alike : *strain > kOtherwise ? Says::Otherwise : Says::Nothing;
+        if (thumbnail_->strain(planes, *learnt_, from, to).value_or(kAlike + 1) <= kAlike) return Says::Alike;
+        return thumbnail_->isAnother(planes, *learnt_, from, to) ? Says::Otherwise : Says::Nothing;
     }
 
   private:
     // Measured: docs/measures.md, "What thumbnails tell".
-    static constexpr double kAlike = 0.8, kOtherwise = 2;  // strain
+    static constexpr double kAlike = 0.8;  // strain
 
     std::shared_ptr<const jpeg::OwnThumbnail> thumbnail_;
     std::optional<ThumbnailMatch::Learnt> learnt_;

@@ -40,13 +40,25 @@ std::uint32_t OwnThumbnail::blockRow(std::uint64_t mcuRow) const {
 
 std::optional<ThumbnailMatch::Learnt> OwnThumbnail::learn(const DcPlanes& planes, std::uint64_t to) const {
     if (planes.planes.empty() || frame_.mcusWide == 0) return std::nullopt;
-    return match_.learn(means(planes), blockRow(to / frame_.mcusWide));
+    return match_.learn(means(planes), lastRow(to));
+}
+
+std::uint32_t OwnThumbnail::firstRow(std::uint64_t mcu) const {
+    return blockRow((mcu + frame_.mcusWide - 1) / frame_.mcusWide);
+}
+
+std::uint32_t OwnThumbnail::lastRow(std::uint64_t mcu) const {
+    return blockRow(mcu / frame_.mcusWide);
 }
 
 std::optional<double> OwnThumbnail::strain(const DcPlanes& planes, const ThumbnailMatch::Learnt& learnt,
                                            std::uint64_t from, std::uint64_t to) const {
-    const auto first = (from + frame_.mcusWide - 1) / frame_.mcusWide;
-    return match_.strain(means(planes), learnt, blockRow(first), blockRow(to / frame_.mcusWide));
+    return match_.strain(means(planes), learnt, firstRow(from), lastRow(to));
+}
+
+bool OwnThumbnail::isAnother(const DcPlanes& planes, const ThumbnailMatch::Learnt& learnt, std::uint64_t from,
+                             std::uint64_t to) const {
+    return match_.isAnother(means(planes), learnt, firstRow(from), lastRow(to));
 }
 
 std::optional<std::uint32_t> OwnThumbnail::strangeFrom(const DcPlanes& planes) const {

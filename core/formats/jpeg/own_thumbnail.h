@@ -21,6 +21,8 @@ class OwnThumbnail {
     std::optional<ThumbnailMatch::Learnt> learn(const DcPlanes& planes, std::uint64_t to) const;
     std::optional<double> strain(const DcPlanes& planes, const ThumbnailMatch::Learnt& learnt,
                                  std::uint64_t from, std::uint64_t to) const;
+    bool isAnother(const DcPlanes& planes, const ThumbnailMatch::Learnt& learnt, std::uint64_t from,
+                   std::uint64_t to) const;
     // From which row of MCUs on a complete picture is not what is shown any more, about; nothing where all of
     // it may be.
     std::optional<std::uint32_t> strangeFrom(const DcPlanes& planes) const;
@@ -28,6 +30,8 @@ class OwnThumbnail {
   private:
     BlockMeans means(const DcPlanes& planes) const;
     std::uint32_t blockRow(std::uint64_t mcuRow) const;
+    std::uint32_t firstRow(std::uint64_t mcu) const;  // that begins there or behind
+    std::uint32_t lastRow(std::uint64_t mcu) const;   // the row behind those that are complete there
 
     Frame frame_;
     ThumbnailMatch match_;
