@@ -30,6 +30,10 @@ constexpr std::array kLearntFrom{0.125, 0.25, 0.5};
 // Measured: docs/measures.md, "What thumbnails tell".
 constexpr double kDoubtful = 1.2, kStrange = 2.0, kStrangeAround = 1.5;
 constexpr int kAround = 8, kAroundStep = 2;
+// An edge is so much more than the mean step from row to row of so many rows on both sides, beyond those that
+// are as near as it may be itself.
+constexpr double kEdgeTimes = 1.8, kEdgeLevels = 2;
+constexpr std::ptrdiff_t kNearEdge = 1, kRowsBeside = 5;
 // What is known must have ups and downs to be sure by, in levels from cell to cell, and they must be the
 // same.
 constexpr double kSlopes = 2.5, kSameSlopes = 0.6;
@@ -270,6 +274,25 @@ bool ThumbnailMatch::isAnother(const BlockMeans& picture, const Learnt& learnt, 
         }
     }
     return true;
+}
+
+bool ThumbnailMatch::showsEdge(const Learnt& learnt, std::uint32_t row) const {
+    const auto& placing = placings_[learnt.placing];
+    const auto& rows = placing.fromRow;
+    const auto cell = std::upper_bound(rows.begin(), rows.end(), row) - rows.begin() - 1;
+    const auto step = [&](std::ptrdiff_t at) -> double {
+        if (at < 1 || at >= std::ptrdiff_t{placing.rows}) return 0;
+        const auto* here = placing.levels.data() + at * std::ptrdiff_t{placing.columns};
+        double sum = 0;
+        for (std::uint32_t column = 0; column < placing.columns; ++column)
+            sum += std::abs(here[column] - here[std::ptrdiff_t{column} - std::ptrdiff_t{placing.columns}]);
+        return sum / placing.columns;
+    };
+    double edge = 0, around = 0;
+    for (std::ptrdiff_t by = -kNearEdge; by <= kNearEdge + 1; ++by) edge = std::max(edge, step(cell + by));
+    for (std::ptrdiff_t by = kNearEdge + 2; by < kNearEdge + 2 + kRowsBeside; ++by)
+        around += (step(cell - by) + step(cell + by)) / (2 * kRowsBeside);
+    return edge > kEdgeTimes * around + kEdgeLevels;
 }
 
 std::optional<std::uint32_t> ThumbnailMatch::strangeFrom(const BlockMeans& picture) const {

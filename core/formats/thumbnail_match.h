@@ -60,6 +60,8 @@ class ThumbnailMatch {
     // as in a photo that was cut without its thumbnail being made anew.
     bool isAnother(const BlockMeans& picture, const Learnt& learnt, std::uint32_t from,
                    std::uint32_t to) const;
+    // Whether the small picture has an edge from side to side about where a row of blocks begins.
+    bool showsEdge(const Learnt& learnt, std::uint32_t row) const;
     // From which row of blocks on a complete picture is not what the small one shows any more, about; nothing
     // where all of it may be.
     std::optional<std::uint32_t> strangeFrom(const BlockMeans& picture) const;

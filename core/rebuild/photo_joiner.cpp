@@ -103,8 +103,7 @@ class Joiner {
         return length;
     }
     Seam seams(const StreamDecoder& decoder);
-    // Of a finished way, of each piece behind the first.
-    std::vector<Says> whatThumbnailSays(const StreamDecoder& decoder);
+    void askThumbnail(const StreamDecoder& decoder);
     const std::shared_ptr<const jpeg::OwnThumbnail>& thumbnail(const jpeg::Frame& frame);
     bool refused(const jpeg::SeamLook& look) const { return refuses(look.seam, look.strain, limits_.rough); }
     enum class Judged { Wrong, Picture, Whole };  // Picture: what should stand behind it does not
@@ -122,7 +121,10 @@ class Joiner {
     std::uint64_t start_;
     bool choseAny_ = false;  // something was left out that may be tried with a larger allowance
     std::vector<ByteRange> places_, untold_, furthest_;
-    std::vector<Says> says_;          // of the way that was finished last
+    // Of each join of the way that was finished last: what the thumbnail says of the piece behind it, and
+    // whether that piece begins with an edge that the thumbnail has, too.
+    std::vector<Says> says_;
+    std::vector<bool> edges_;
     std::set<std::uint64_t> unsure_;  // joins that nothing tells, bytes of the file
     std::uint64_t furthestBytes_ = 0;
     jpeg::DcPlanes planes_;  // of the way in hand; what lies behind a state is overwritten by the next try
@@ -141,24 +143,24 @@ Seam Joiner::seams(const StreamDecoder& decoder) {
         return std::any_of(places_.begin(), places_.begin() + static_cast<std::ptrdiff_t>(piece) - 1,
                            [&](const ByteRange& before) { return before.end() == places_[piece].offset; });
     };
-    says_ = whatThumbnailSays(decoder);
+    askThumbnail(decoder);
     for (std::size_t i = 0; i + 1 < places_.size(); ++i) {
         at += places_[i].length;
         const auto look = jpeg::lookAtSeam(decoder.frame(), planes_, decoder.codedDataAt(), at, true);
         if (says_[i] == Says::Otherwise) return Seam::DoesNotFit;
-        // What the thumbnail shows may have edges of its own.
-        const bool alike = says_[i] == Says::Alike;
-        if (refused(look) && !alike) return Seam::DoesNotFit;
+        if (refused(look) && !edges_[i]) return Seam::DoesNotFit;
         // One of a way may be rough.
-        if (look.seam == Seam::DoesNotFit && !alike && std::exchange(rough, true)) return Seam::DoesNotFit;
+        if (look.seam == Seam::DoesNotFit && !edges_[i] && std::exchange(rough, true))
+            return Seam::DoesNotFit;
         comesBack = comesBack || (i > 0 && comesBackTo(i + 1));
         hardlyEnds = at > decoder.codedDataAt() && decoder.scans() == 1 && look.rows < 1;
     }
     return comesBack || hardlyEnds || rough ? Seam::CannotTell : Seam::Fits;
 }
 
-std::vector<Says> Joiner::whatThumbnailSays(const StreamDecoder& decoder) {
-    std::vector<Says> says(places_.size() - 1, Says::Nothing);
+void Joiner::askThumbnail(const StreamDecoder& decoder) {
+    says_.assign(places_.size() - 1, Says::Nothing);
+    edges_.assign(places_.size() - 1, false);
     const auto& frame = decoder.frame();
     ThumbnailWitness witness(thumbnail(frame));
     const auto mcus = std::uint64_t{frame.mcusWide} * frame.mcusHigh;
@@ -169,9 +171,9 @@ std::vector<Says> Joiner::whatThumbnailSays(const StreamDecoder& decoder) {
         if (!from) continue;
         const auto to = planes_.mcuAt(decoder.codedDataAt(), end + places_[i + 1].length);
         witness.learn(planes_, *from);
-        says[i] = witness.of(planes_, *from, to.value_or(mcus));
+        says_[i] = witness.of(planes_, *from, to.value_or(mcus));
+        edges_[i] = says_[i] == Says::Alike && witness.showsEdge(*from);
     }
-    return says;
 }
 
 const std::shared_ptr<const jpeg::OwnThumbnail>& Joiner::thumbnail(const jpeg::Frame& frame) {
@@ -240,7 +242,8 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, const ThumbnailWitn
         const bool here = inFirstScan && now.scans() == 1;
         return here ? witness.of(planes_, joinedBehind, now.mcu()) : Says::Nothing;
     };
-    const auto hopeless = limits_.rough && witness.hasLearnt() ? kHopelessByItself : kHopeless;
+    const bool edge = inFirstScan && witness.showsEdge(joinedBehind);
+    const auto hopeless = limits_.rough && edge ? kHopelessByItself : kHopeless;
     const auto cluster = pool_.cluster();
     const auto joinAt = lengthSoFar();  // in the file
     bool fits = first;                  // with what is above; told as soon as a row is there
@@ -289,7 +292,7 @@ bool Joiner::follow(StreamDecoder decoder, std::uint64_t at, const ThumbnailWitn
     const bool inHeader = lastly.codedDataAt() == 0;
     if (!fits && !inHeader) {
         const auto look = jpeg::lookAtSeam(lastly.frame(), planes_, lastly.codedDataAt(), joinAt);
-        if (refused(look) && says(lastly) != Says::Alike) return false;
+        if (refused(look) && !(edge && says(lastly) == Says::Alike)) return false;
     }
     const auto length = at - pieceStart;
     // The cluster in which it broke is not its own any more, and the one before may not be.
@@ -399,7 +402,7 @@ std::vector<std::size_t> Joiner::ends(const std::deque<State>& states, std::uint
         witness.learn(planes_, there.mcu());
         // Not up to where the data went wrong: they were another's before that showed.
         const auto upTo = decoder.mcu() - (decoder.mcu() - std::min(there.mcu(), decoder.mcu())) / 4;
-        return witness.of(planes_, there.mcu(), upTo) == Says::Alike;
+        return witness.showsEdge(there.mcu()) && witness.of(planes_, there.mcu(), upTo) == Says::Alike;
     };
     for (const auto& [strain, index] : torn) {
         if (strain <= kTorn || ownEdge(index)) continue;

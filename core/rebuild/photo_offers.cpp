@@ -74,7 +74,8 @@ double Offer::worth() const {
     const auto far = static_cast<double>(reach());
     // In a picture without ups and downs little differences are chance.
     auto rough = seam != Seam::Fits && !later ? std::max(strain, kSmooth) : strain;
-    if (alike) rough = std::min(rough, 1.0) - kAlike / 12.0;
+    if (ownEdge) rough = std::min(rough, 1.0);
+    if (alike) rough -= kAlike / 12.0;
     return (ended ? 100.0 : 0.0) + (seam == Seam::Fits ? 10.0 : 0.0) + 3.0 * std::min(far, 2.0) + 0.5 * far -
            12.0 * rough + likely;
 }
@@ -98,7 +99,7 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const ThumbnailWitne
     Offer found;
     found.at = spot.at;
     const auto cluster = pool_.cluster();
-    const bool mayBeAlike = rough_ && witness.hasLearnt();
+    const bool mayBeEdge = rough_ && witness.showsEdge(before.mcu());
     const auto look = [&] {
         const auto seen = seam.look(trial);
         found.seam = seen.seam;
@@ -108,7 +109,8 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const ThumbnailWitne
         found.later = trial.scans() > 1;
         const auto says = found.later ? Says::Nothing : witness.of(planes_, before.mcu(), trial.mcu());
         found.alike = says == Says::Alike;
-        const bool hopelessByItself = found.strain > kHopeless && !found.alike;
+        found.ownEdge = found.alike && witness.showsEdge(before.mcu());
+        const bool hopelessByItself = found.strain > kHopeless && !found.ownEdge;
         if (says == Says::Otherwise || hopelessByItself || refused(found)) return std::nullopt;
         return found;
     };
@@ -144,7 +146,7 @@ std::optional<Offer> Offers::tried(const PhotoState& state, const ThumbnailWitne
         // With the rows that follow it is known better; soon in later scans, which take few bytes a row.
         if (found.strain > 1 && found.clusters >= (trial.scans() > 1 ? 1 : 2)) {
             look();
-            if (refused(found) && !mayBeAlike) return std::nullopt;
+            if (refused(found) && !mayBeEdge) return std::nullopt;
         }
     }
     look();
@@ -174,7 +176,8 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const ThumbnailW
     if (!all && (!quick || best.empty())) {
         best.clear();
         jpeg::SeamWatch seam(planes_, joinAt);
-        const auto hopeless = rough_ && witness.hasLearnt() ? kHopelessByItself : kHopeless;
+        const bool edge = rough_ && witness.showsEdge(state.decoder.mcu());
+        const auto hopeless = edge ? kHopelessByItself : kHopeless;
         bool enough = false;
         const auto convinced = [&] {
             return std::any_of(best.begin(), best.end(), [](const Offer& each) { return each.convinces(); });

@@ -43,9 +43,10 @@ struct Offer {
     bool allThere = false;       // the stretch ends before anything was wrong
     jpeg::Seam seam = jpeg::Seam::NotYetDecoded;
     double strain = 0;
-    bool later = false;  // in a scan that may tell nothing by its seams
-    bool alike = false;  // it is what the photo's thumbnail shows
-    double likely = 0;   // by where it lies
+    bool later = false;    // in a scan that may tell nothing by its seams
+    bool alike = false;    // it is what the photo's thumbnail shows
+    bool ownEdge = false;  // and that has an edge at the join, too
+    double likely = 0;     // by where it lies
 
     // In clusters; a short stretch without a fault says as much as the beginning of a long one.
     std::uint64_t reach() const;
@@ -101,7 +102,7 @@ class Offers {
                                const std::vector<ByteRange>& places, const Pool::Spot& spot,
                                jpeg::SeamWatch& seam, double hopeless);
     bool refused(const Offer& offer) const {
-        return !offer.alike && refuses(offer.seam, offer.strain, rough_);
+        return !offer.ownEdge && refuses(offer.seam, offer.strain, rough_);
     }
     Bytes readOn(std::uint64_t cluster, std::uint64_t from);
     // As far as `chosen` was tried.

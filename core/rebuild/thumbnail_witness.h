@@ -29,6 +29,9 @@ class ThumbnailWitness {
         return thumbnail_->isAnother(planes, *learnt_, from, to) ? Says::Otherwise : Says::Nothing;
     }
 
+    // Whether a picture that is torn at an MCU, seen by its rows, has an edge of its own there.
+    bool showsEdge(std::uint64_t mcu) const { return learnt_ && thumbnail_->showsEdge(*learnt_, mcu); }
+
   private:
     // Measured: docs/measures.md, "What thumbnails tell".
     static constexpr double kAlike = 0.8;  // strain

@@ -177,6 +177,24 @@ class TestThumbnails : public QObject {
         const auto wrong = jpeg::OwnThumbnail::in(another, decoded.decoder.frame());
         QVERIFY(wrong && !wrong->learn(decoded.planes, decoded.rows(0.5)));
     }
+    // Bands of 168 rows of pixels: an edge in every tenth row of MCUs or eleventh, and nowhere else.
+    void itShowsTheEdgesOfItsPicture() {
+        const auto file = withThumbnail(mediaFile(QStringLiteral("bands.jpg")),
+                                        mediaFile(QStringLiteral("small-bands.jpg")));
+        Decoded decoded(file);
+        const auto thumbnail = jpeg::OwnThumbnail::in(file, decoded.decoder.frame());
+        const auto learnt = thumbnail->learn(decoded.planes, decoded.mcus());
+        QVERIFY(learnt.has_value());
+        const auto wide = decoded.decoder.frame().mcusWide;
+        for (std::uint64_t row = 0; row + 1 < decoded.decoder.frame().mcusHigh; ++row) {
+            const auto fromEdge = [](std::uint64_t y) { return std::min(y % 168, 168 - y % 168); };
+            const auto there = std::min(fromEdge(row * 16), fromEdge(row * 16 + 16));
+            const bool near = there <= 8, far = there > 40;
+            const bool shown = thumbnail->showsEdge(*learnt, row * wide);
+            if (near && row > 8 && row < 60) QVERIFY2(shown, qPrintable(QString::number(row)));
+            if (far) QVERIFY2(!shown, qPrintable(QString::number(row)));
+        }
+    }
     // Rows of the same photo, coded alike, where others should be: it decodes to its end, and every row
     // begins where one may.
     void rowsFromElsewhereShow() {

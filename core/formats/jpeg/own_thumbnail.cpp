@@ -61,6 +61,11 @@ bool OwnThumbnail::isAnother(const DcPlanes& planes, const ThumbnailMatch::Learn
     return match_.isAnother(means(planes), learnt, firstRow(from), lastRow(to));
 }
 
+bool OwnThumbnail::showsEdge(const ThumbnailMatch::Learnt& learnt, std::uint64_t mcu) const {
+    const auto row = mcu / frame_.mcusWide;
+    return match_.showsEdge(learnt, blockRow(row)) || match_.showsEdge(learnt, blockRow(row + 1));
+}
+
 std::optional<std::uint32_t> OwnThumbnail::strangeFrom(const DcPlanes& planes) const {
     if (planes.planes.empty()) return std::nullopt;
     const auto row = match_.strangeFrom(means(planes));

@@ -23,6 +23,8 @@ class OwnThumbnail {
                                  std::uint64_t from, std::uint64_t to) const;
     bool isAnother(const DcPlanes& planes, const ThumbnailMatch::Learnt& learnt, std::uint64_t from,
                    std::uint64_t to) const;
+    // Whether it has an edge from side to side where the row of MCUs behind one begins, or the next.
+    bool showsEdge(const ThumbnailMatch::Learnt& learnt, std::uint64_t mcu) const;
     // From which row of MCUs on a complete picture is not what is shown any more, about; nothing where all of
     // it may be.
     std::optional<std::uint32_t> strangeFrom(const DcPlanes& planes) const;
