@@ -263,6 +263,8 @@ std::span<const Told> germanForms() {
         {"the rows above and below fit", "die Zeilen darüber und darunter passen"},
         {"the rows above and below do not fit", "die Zeilen darüber und darunter passen nicht"},
         {"whether the rows fit cannot be told", "ob die Zeilen passen, ist nicht zu sagen"},
+        {"it is what the photo's thumbnail shows", "es ist, was das Vorschaubild des Fotos zeigt"},
+        {"it is not what the photo's thumbnail shows", "es ist nicht, was das Vorschaubild des Fotos zeigt"},
         {"it ends with exactly the last block", "es endet genau mit dem letzten Block"},
         {"it ends before the picture is complete", "es endet, bevor das Bild vollständig ist"},
         {"then comes what belongs to another file", "dann kommt, was einer anderen Datei gehört"},

@@ -25,6 +25,9 @@ constexpr std::chrono::milliseconds kPatience(3000);
 constexpr std::array<std::int64_t, 11> kEnds{0, 1, -1, 2, -2, 3, -3, 4, -4, -5, -6};
 // What a candidate's score is made of.
 constexpr double kForEdges = 0.4, kForLength = 0.3, kForTheEnd = 0.3;
+// And what the thumbnail leaves of it, or of what is missing of it.
+constexpr double kLeftOfDoubt = 0.4;
+constexpr std::size_t kHead = 96 << 10;  // bytes in which a thumbnail is
 
 // How many bytes two ways have in common at the front.
 std::uint64_t inCommon(const std::vector<ByteRange>& a, const std::vector<ByteRange>& b) {
@@ -183,6 +186,18 @@ Follower PhotoSplice::follow(StreamDecoder decoder, std::uint64_t at, std::uint6
     return found;
 }
 
+void PhotoSplice::hear(const ThumbnailWitness& witness, const StreamDecoder& after,
+                       Follower& follower) const {
+    using Says = ThumbnailWitness::Says;
+    const auto all = std::uint64_t{after.frame().mcusWide} * after.frame().mcusHigh;
+    const auto says = witness.of(planes_, decoder_.mcu(), after.scans() > 1 ? all : after.mcu());
+    if (says == Says::Nothing) return;
+    const bool alike = says == Says::Alike;
+    follower.score = alike ? 1 - (1 - follower.score) * kLeftOfDoubt : follower.score * kLeftOfDoubt;
+    follower.why +=
+        alike ? "; it is what the photo's thumbnail shows" : "; it is not what the photo's thumbnail shows";
+}
+
 Followers PhotoSplice::followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
                                  const Control& control) {
     Followers found;
@@ -238,14 +253,19 @@ Followers PhotoSplice::followers(const std::vector<ByteRange>& places, std::size
     std::set<std::uint64_t> seen;
     std::erase_if(first, [&](const Follower& each) { return !seen.insert(each.place.offset).second; });
     if (first.size() > kSecondRound) first.resize(kSecondRound);
+    std::vector<std::uint8_t> head(kHead);
+    head.resize(PieceReader(card_, places).read(0, head));
+    ThumbnailWitness witness(jpeg::OwnThumbnail::in(head, decoder_.frame()));
     for (const auto& candidate : first) {
         if (control.stopped()) break;
         const auto way = moved(candidate.moved);
         decode(way);
         const auto joinAt = total(way);
+        witness.learn(planes_, decoder_.mcu());
         auto follower = follow(decoder_, candidate.place.offset, joinAt, kSecondLook, after);
         if (follower.place.length == 0) continue;
         follower.moved = candidate.moved;
+        if (decoder_.scans() == 1) hear(witness, after, follower);
         if (follower.moved != 0) {
             const auto clusters = std::abs(follower.moved) / std::int64_t{cluster_};
             follower.why += "; the piece before ends " + std::to_string(clusters) +

@@ -6,6 +6,7 @@
 #include "formats/jpeg/stream_decoder.h"
 #include "rebuild/photo_joiner.h"
 #include "rebuild/splice.h"
+#include "rebuild/thumbnail_witness.h"
 
 namespace dreskel::rebuild {
 
@@ -35,6 +36,8 @@ class PhotoSplice : public Splicer {
     // Follows a candidate for so many bytes; tells how far it went.
     Follower follow(jpeg::StreamDecoder decoder, std::uint64_t at, std::uint64_t joinAt, std::uint64_t most,
                     jpeg::StreamDecoder& into);
+    // What the thumbnail, which has learnt from what is before the join, says of one that was just followed.
+    void hear(const ThumbnailWitness& witness, const jpeg::StreamDecoder& after, Follower& follower) const;
 
     CardView& card_;
     const Pool& pool_;

@@ -7,6 +7,7 @@
 #include "formats/jpeg/small_picture.h"
 #include "media/worker/preview_match.h"
 #include "rebuild/photo_joiner.h"
+#include "rebuild/photo_splice.h"
 #include "tests/support/cards.h"
 #include "tests/support/support.h"
 
@@ -242,6 +243,37 @@ class TestThumbnails : public QObject {
             helped += joined(blind) ? 0 : 1;
         }
         QVERIFY(helped > 0);
+    }
+    // On the splice bench what it shows is said of what could follow, and counts.
+    void itSpeaksOfWhatCouldFollow() {
+        constexpr std::size_t cluster = 4096;
+        const auto file = withThumbnail(mediaFile(QStringLiteral("baseline-422.jpg")),
+                                        mediaFile(QStringLiteral("small-framed.jpg")));
+        const auto clusters = (file.size() + cluster - 1) / cluster;
+        const auto cut = clusters / 2, other = clusters * 3 / 4;
+        Buffer card = randomBytes(2 * cluster, 1);
+        const auto lay = [&](std::size_t from, std::size_t to) {
+            const auto at = card.size();
+            card.insert(card.end(), file.begin() + static_cast<std::ptrdiff_t>(from * cluster),
+                        file.begin() + static_cast<std::ptrdiff_t>(std::min(to * cluster, file.size())));
+            card.resize((card.size() / cluster + 3) * cluster, 0);
+            return at;
+        };
+        const auto first = lay(0, cut), last = lay(other, clusters), second = lay(cut, other);
+        auto view = cards_.viewOf(card);
+        const Control control;
+        const rebuild::Pool pool(view, {{0, card.size()}}, cluster, 0, control);
+        rebuild::PhotoSplice splice(view, pool, cluster);
+        const std::vector<ByteRange> places{{first, cut * cluster}};
+        QVERIFY(!splice.look(places, 320).complete);
+        const auto found = splice.followers(places, 8, 320, control);
+        QVERIFY(!found.best.empty());
+        QCOMPARE(found.best[0].place.offset, std::uint64_t{second});
+        QVERIFY(found.best[0].why.find("it is what the photo's thumbnail shows") != std::string::npos);
+        for (const auto& each : found.best) {
+            if (each.place.offset == last)
+                QVERIFY(each.why.find("it is what the photo's thumbnail shows") == std::string::npos);
+        }
     }
     // Sensor data by a curve of their own, of a camera that frames its previews.
     void sensorDataAreHeldAgainstPreviews() {
