@@ -116,7 +116,7 @@ SampleJudge::Verdict ClipSplice::across(const std::vector<ByteRange>& places, st
     return verdict;
 }
 
-SpliceLook ClipSplice::look(const std::vector<ByteRange>& places, std::uint32_t) {
+SpliceLook ClipSplice::look(const std::vector<ByteRange>& places, std::uint32_t, const Glimpses&) {
     places_ = places;
     SpliceLook look;
     look.extent = static_cast<std::uint32_t>(seconds_ * 1000);

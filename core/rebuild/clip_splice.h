@@ -27,7 +27,9 @@ class ClipSplice : public Splicer {
                const Control& control);
 
     Measure measure() const override { return Measure::Milliseconds; }
-    SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side) override;
+    using Splicer::look;
+    SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side,
+                    const Glimpses& glimpses) override;
     Followers followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
                         const Control& control) override;
     std::vector<ByteRange> cutAt(std::uint32_t at) const override;

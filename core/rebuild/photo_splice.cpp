@@ -42,7 +42,7 @@ std::uint64_t inCommon(const std::vector<ByteRange>& a, const std::vector<ByteRa
 
 }  // namespace
 
-void PhotoSplice::decode(const std::vector<ByteRange>& places) {
+void PhotoSplice::decode(const std::vector<ByteRange>& places, const std::function<void()>& onTheWay) {
     const auto common = inCommon(places_, places);
     places_ = places;
     while (!points_.empty() && points_.back().at > common) points_.pop_back();
@@ -61,6 +61,7 @@ void PhotoSplice::decode(const std::vector<ByteRange>& places) {
         if (got == 0) break;
         decoder_.feed(Bytes(buffer).first(got), false);
         at += got;
+        if (onTheWay) onTheWay();
         const bool whole = got == kPortion && decoder_.state() == StreamDecoder::State::Hungry;
         if (whole && at - points_.back().at >= kBetweenPoints)
             points_.push_back({decoder_, at, planes_.place()});
@@ -121,10 +122,25 @@ std::vector<ByteRange> PhotoSplice::cutAt(std::uint32_t row) const {
     return cutBefore(places_, byte, cluster_);
 }
 
-SpliceLook PhotoSplice::look(const std::vector<ByteRange>& places, std::uint32_t side) {
-    decode(places);
-    SpliceLook look;
+SpliceLook PhotoSplice::look(const std::vector<ByteRange>& places, std::uint32_t side,
+                             const Glimpses& glimpses) {
+    auto last = Clock::now();
+    decode(places, [&] {
+        if (!glimpses.show || !decoder_.hasFrame() || Clock::now() < last + glimpses.every) return;
+        auto soFar = lookOf(places);
+        soFar.soFar = true;
+        if (auto made = jpeg::pictureOf(decoder_.frame(), planes_, side, false))
+            soFar.picture = std::move(*made);
+        glimpses.show(soFar);
+        last = Clock::now();
+    });
+    auto look = lookOf(places);
     look.picture = picture(decoder_, side);
+    return look;
+}
+
+SpliceLook PhotoSplice::lookOf(const std::vector<ByteRange>& places) const {
+    SpliceLook look;
     look.share = decoder_.decodedShare();
     look.extent = decoder_.hasFrame() ? decoder_.frame().height : 0;
     look.reached = static_cast<std::uint32_t>(look.share * look.extent);

@@ -18,7 +18,9 @@ class PhotoSplice : public Splicer {
         : card_(card), pool_(pool), cluster_(cluster) {}
 
     Measure measure() const override { return Measure::Rows; }
-    SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side) override;
+    using Splicer::look;
+    SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side,
+                    const Glimpses& glimpses) override;
     Followers followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
                         const Control& control) override;
     std::vector<ByteRange> cutAt(std::uint32_t row) const override;
@@ -29,7 +31,9 @@ class PhotoSplice : public Splicer {
         std::uint64_t at = 0;  // bytes fed
         jpeg::DcPlanes::Place place;
     };
-    void decode(const std::vector<ByteRange>& places);
+    // `onTheWay` is called after each portion.
+    void decode(const std::vector<ByteRange>& places, const std::function<void()>& onTheWay = {});
+    SpliceLook lookOf(const std::vector<ByteRange>& places) const;
     void clearBehind(const jpeg::StreamDecoder& decoder);
     std::uint32_t rowOf(std::uint64_t byte) const;
     Picture picture(const jpeg::StreamDecoder& decoder, std::uint32_t side);

@@ -3,6 +3,8 @@
 #pragma once
 
 #include <algorithm>
+#include <chrono>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -47,6 +49,7 @@ struct SpliceLook {
     std::vector<std::uint32_t> joinsAt;     // at each join between two places
     std::uint64_t length = 0;  // bytes of the way that make sense, to the end of the file if it is there
     bool complete = false;     // all of it, to its end
+    bool soFar = false;        // more is being looked at; the picture is what was seen before from there on
     double share = 0;          // of what there is to see
     std::string why;           // it goes no further
     Picture picture;           // of a photo: what is decoded; the rest mid-grey
@@ -54,6 +57,12 @@ struct SpliceLook {
         std::uint32_t from = 0, to = 0;
     };
     std::vector<Stretch> wrong;  // of a clip: where its pictures do not decode
+};
+
+// What is known of a way while it takes longer to look at than a hand takes to move on; then again and again.
+struct Glimpses {
+    std::function<void(const SpliceLook&)> show;
+    std::chrono::milliseconds every{60};
 };
 
 // A picture of a clip.
@@ -86,7 +95,11 @@ class Splicer {
     virtual Measure measure() const = 0;
 
     // `side`: of the picture, at most, pixels.
-    virtual SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side) = 0;
+    virtual SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side,
+                            const Glimpses& glimpses) = 0;
+    SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side) {
+        return look(places, side, Glimpses());
+    }
     // Behind the last of these places, or some clusters before or behind its end: a join is seldom noticed
     // where it lies.
     virtual Followers followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,

@@ -43,8 +43,9 @@ class Splicing {
     // The other files of its kind, for showing.
     const std::vector<ByteRange>& others() const { return others_; }
 
-    rebuild::SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side) {
-        return splicer_->look(places, side);
+    rebuild::SpliceLook look(const std::vector<ByteRange>& places, std::uint32_t side,
+                             const rebuild::Glimpses& glimpses = {}) {
+        return splicer_->look(places, side, glimpses);
     }
     // Says, too, which file a place was a part of so far.
     rebuild::Followers followers(const std::vector<ByteRange>& places, std::uint32_t side,

@@ -254,6 +254,11 @@ void SpliceBench::take(const ByteRange& place, std::int64_t moved) {
 }
 
 void SpliceBench::onLooked(const rebuild::SpliceLook& look) {
+    if (look.soFar) {
+        // Once something of it is shown what is new in it; all else waits until it is known.
+        if (!first_) picture_->show(look, inHand());
+        return;
+    }
     look_ = look;
     haveLook_ = true;
     // What it begins with is cut where it stops making sense: there the next piece is to be found.

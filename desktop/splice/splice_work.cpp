@@ -87,7 +87,8 @@ void SpliceWork::run(std::int64_t id) {
             Q_EMIT framed(wish.number, bench.framesWith(*wish.lender, timesOf(look, 0), kFrameSide));
             continue;
         }
-        const auto look = bench.look(wish.way, kSide);
+        const auto look = bench.look(
+            wish.way, kSide, {[&](const rebuild::SpliceLook& soFar) { Q_EMIT looked(wish.number, soFar); }});
         Q_EMIT looked(wish.number, look);
         if (bench.measure() == rebuild::Splicer::Measure::Milliseconds) {
             const auto times = SpliceWork::timesOf(look, wish.upTo);

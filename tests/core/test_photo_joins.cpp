@@ -3,6 +3,7 @@
 #include <QTest>
 
 #include "rebuild/photo_joiner.h"
+#include "rebuild/photo_splice.h"
 #include "tests/support/cards.h"
 #include "tests/support/support.h"
 
@@ -272,6 +273,38 @@ class TestPhotoJoins : public QObject {
             ++rough;
         }
         QVERIFY(rough > 0);
+    }
+    // What takes longer to look at is shown while it is looked at, the rest as it was, and last as it is.
+    void whatTakesLongIsShownOnTheWay() {
+        for (const auto* name : {"baseline-422.jpg", "progressive.jpg"}) {
+            const auto file = mediaFile(QString::fromLatin1(name));
+            const auto layout = inTwoPieces(file, clustersOf(file) / 4);
+            auto view = cards_.viewOf(layout.bytes);
+            const Control control;
+            const rebuild::Pool pool(view, {}, kSmallCluster, 0, control);
+            rebuild::PhotoSplice bench(view, pool, kSmallCluster);
+            const auto whole = bench.look(layout.places, 300);
+            QVERIFY(whole.complete && !whole.soFar);
+            auto moved = layout.places;
+            moved[0].length -= kSmallCluster;
+            bench.look(moved, 300);
+            std::vector<rebuild::SpliceLook> glimpses;
+            const auto again =
+                bench.look(layout.places, 300, {[&](const auto& look) { glimpses.push_back(look); }, {}});
+            QVERIFY(again.complete && !again.soFar);
+            QCOMPARE(again.picture.rgb, whole.picture.rgb);
+            QVERIFY(glimpses.size() > 2);
+            for (std::size_t i = 0; i < glimpses.size(); ++i) {
+                QVERIFY(glimpses[i].soFar);
+                QVERIFY(i == 0 || glimpses[i].reached >= glimpses[i - 1].reached);
+                QCOMPARE(glimpses[i].picture.rgb.size(), whole.picture.rgb.size());
+            }
+            QCOMPARE(glimpses.back().picture.rgb, whole.picture.rgb);
+            // A change that is seen at once is shown once.
+            int shown = 0;
+            bench.look(moved, 300, {[&](const auto&) { ++shown; }, std::chrono::hours(1)});
+            QCOMPARE(shown, 0);
+        }
     }
     // What is done once is not done again: a call that may take nearly no time goes on where the last
     // stopped.
