@@ -6,6 +6,8 @@
 #include <span>
 #include <utility>
 
+#include "formats/pairs.h"
+
 namespace dreskel {
 namespace {
 
@@ -39,22 +41,6 @@ constexpr std::ptrdiff_t kNearEdge = 1, kRowsBeside = 5;
 constexpr double kSlopes = 2.5, kSameSlopes = 0.6;
 constexpr std::uint32_t kStrangeSteps = 3;
 
-// Of pairs of levels, the sums for the straight line between them.
-struct Pairs {
-    double count = 0, a = 0, b = 0, aa = 0, bb = 0, ab = 0;
-    void add(double small, double large) {
-        ++count;
-        a += small;
-        b += large;
-        aa += small * small;
-        bb += large * large;
-        ab += small * large;
-    }
-    double varianceOfSmall() const { return std::max(0.0, aa / count - a / count * (a / count)); }
-    double varianceOfLarge() const { return std::max(0.0, bb / count - b / count * (b / count)); }
-    double together() const { return ab / count - a / count * (b / count); }
-};
-
 // The straight line, bent to where there are enough of the known levels: away from edges, where the two may
 // be off by a part of a cell.
 std::array<float, 33> curveOf(std::span<const float> small, std::span<const float> contrast,
@@ -83,8 +69,7 @@ bool sameSlopes(std::span<const float> small, std::span<const float> large, std:
         slopes.add(small[cell] - small[cell - 1], large[cell] - large[cell - 1]);
         slopes.add(small[cell] - small[cell - columns], large[cell] - large[cell - columns]);
     }
-    const auto ofSmall = slopes.varianceOfSmall(), ofLarge = slopes.varianceOfLarge();
-    return ofSmall >= kSlopes * kSlopes && slopes.together() >= kSameSlopes * std::sqrt(ofSmall * ofLarge);
+    return slopes.varianceOfA() >= kSlopes * kSlopes && slopes.correlation() >= kSameSlopes;
 }
 
 }  // namespace
@@ -206,9 +191,9 @@ std::optional<ThumbnailMatch::Learnt> ThumbnailMatch::learn(const BlockMeans& pi
                 pairs.add(placing.levels[std::size_t{row} * placing.columns + column], means[column]);
             all.insert(all.end(), means.begin(), means.end());
         }
-        const auto small = pairs.varianceOfSmall(), large = pairs.varianceOfLarge();
+        const auto small = pairs.varianceOfA(), large = pairs.varianceOfB();
         const bool even = std::min(small, large) < kSpread * kSpread;
-        const double gain = even ? 1 : pairs.together() / small;
+        const double gain = even ? 1 : pairs.covariance() / small;
         const double offset = pairs.b / pairs.count - gain * pairs.a / pairs.count;
         // Of an even stretch the levels themselves must be the same: one mean goes with any other.
         if (even && std::abs(offset) > kApart) continue;

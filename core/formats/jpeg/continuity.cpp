@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "formats/pairs.h"
+
 namespace dreskel::jpeg {
 namespace {
 
@@ -52,29 +54,12 @@ std::vector<float> stepsDown(const Frame& frame, const DcPlanes::Plane& luma, co
     return steps;
 }
 
-// How two rows of numbers go together.
-class Together {
-  public:
-    void add(double here, double above) {
-        ++count_;
-        a_ += here;
-        b_ += above;
-        aa_ += here * here;
-        bb_ += above * above;
-        ab_ += here * above;
-    }
-    // Nothing when one of them varies less than `spread` (standard deviation).
-    std::optional<double> correlation(double spread) const {
-        if (count_ < 2) return std::nullopt;
-        const double varianceA = std::max(0.0, aa_ / count_ - a_ / count_ * (a_ / count_));
-        const double varianceB = std::max(0.0, bb_ / count_ - b_ / count_ * (b_ / count_));
-        if (std::min(varianceA, varianceB) < spread * spread) return std::nullopt;
-        return (ab_ / count_ - a_ / count_ * (b_ / count_)) / std::sqrt(varianceA * varianceB);
-    }
-
-  private:
-    double count_ = 0, a_ = 0, b_ = 0, aa_ = 0, bb_ = 0, ab_ = 0;
-};
+// Nothing when one of the two varies less than `spread` (standard deviation).
+std::optional<double> correlationOf(const Pairs& pairs, double spread) {
+    if (pairs.count < 2 || std::min(pairs.varianceOfA(), pairs.varianceOfB()) < spread * spread)
+        return std::nullopt;
+    return pairs.correlation();
+}
 
 // How a run of MCUs of one component fits the blocks above it.
 struct Fit {
@@ -85,7 +70,8 @@ struct Fit {
 
 Fit fitOf(const Frame& frame, const DcPlanes::Plane& plane, const Component& component, std::uint64_t from,
           std::uint64_t to) {
-    double count = 0, step = 0, a = 0, b = 0, aa = 0, bb = 0, ab = 0;
+    Pairs pairs;
+    double step = 0;
     for (auto mcu = from; mcu < to; ++mcu) {
         const auto y = mcu / frame.mcusWide;
         if (y == 0) continue;
@@ -95,23 +81,15 @@ Fit fitOf(const Frame& frame, const DcPlanes::Plane& plane, const Component& com
             const double here = row[h];
             const double above = *(row + h - static_cast<std::ptrdiff_t>(plane.width));
             step += std::abs(here - above);
-            a += here;
-            b += above;
-            aa += here * here;
-            bb += above * above;
-            ab += here * above;
-            ++count;
+            pairs.add(here, above);
         }
     }
     Fit fit;
-    if (count < 2) return fit;
+    if (pairs.count < 2) return fit;
     const double scale = plane.quant / 8.0;
-    const double varianceA = std::max(0.0, aa / count - a / count * (a / count));
-    const double varianceB = std::max(0.0, bb / count - b / count * (b / count));
-    fit.step = step / count * scale;
-    fit.spread = std::sqrt(std::min(varianceA, varianceB)) * scale;
-    const double both = std::sqrt(varianceA * varianceB);
-    if (both > 0) fit.correlation = (ab / count - a / count * (b / count)) / both;
+    fit.step = step / pairs.count * scale;
+    fit.spread = std::sqrt(std::min(pairs.varianceOfA(), pairs.varianceOfB())) * scale;
+    fit.correlation = pairs.correlation();
     return fit;
 }
 
@@ -169,18 +147,18 @@ SeamLook lookAtBusyness(const Frame& frame, const DcPlanes& planes, std::uint64_
     const auto reached = over ? scan->busy.size() : static_cast<std::size_t>(scan->marks.back());
     if (from <= wide || wide < kLeastBusy) return {};
     if (reached < from + wide) return {silent, 0};
-    const auto addRow = [&](Together& to, std::size_t at) {
+    const auto addRow = [&](Pairs& to, std::size_t at) {
         for (auto i = at; i < at + wide; ++i)
             to.add(scan->busy[i], scan->known.empty() ? scan->busy[i - wide] : scan->known[i]);
     };
-    Together behind, around;
+    Pairs behind, around;
     addRow(behind, from);
     for (std::size_t row = 1; row <= kRowsAround; ++row) {
         if (from > (row + 1) * wide) addRow(around, from - 1 - row * wide);
         if (from + (row + 1) * wide <= reached) addRow(around, from + row * wide);
     }
-    const auto seam = behind.correlation(kBusySpread);
-    const auto usual = around.correlation(kBusySpread);
+    const auto seam = correlationOf(behind, kBusySpread);
+    const auto usual = correlationOf(around, kBusySpread);
     if (!seam || !usual) return {};
     // By chance a row's correlation is off by about one over the root of its length. Where most coefficients
     // are known few are left to be told: the usual may be below zero.
