@@ -438,7 +438,8 @@ class TestJpeg : public QObject {
                 if (photo[at] != 0xff || photo[at + 1] == 0 ||
                     (photo[at + 1] >= 0xd0 && photo[at + 1] <= 0xd7))
                     continue;
-                if (inScan && photo[at + 1] != 0xd9) ends.push_back(at);
+                if (photo[at + 1] == 0xd9) break;
+                if (inScan) ends.push_back(at);
                 inScan = photo[at + 1] == 0xda;
                 if (photo[at + 1] >= 0xc0) at += 1 + (std::size_t{photo[at + 2]} << 8 | photo[at + 3]);
             }
