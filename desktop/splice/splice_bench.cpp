@@ -134,8 +134,7 @@ QWidget* SpliceBench::buildFoot() {
     backSector_ = button(Text::tr("Back a sector"), Text::tr("The piece ends a sector earlier"));
     onSector_ = button(Text::tr("On a sector"), Text::tr("The piece ends a sector later"));
     onCluster_ = button(Text::tr("On a cluster"), Text::tr("The piece ends a cluster later"));
-    takeOut_ = button(Text::tr("Take the piece out"),
-                      Text::tr("The piece before the join is not this clip's; a gap takes its place"));
+    takeOut_ = button(Text::tr("Take the piece out"), {});
     connect(takeOut_, &QPushButton::clicked, this, &SpliceBench::takeOut);
     connect(earlier_, &QPushButton::clicked, this, [this] { choose(upTo() - 2); });
     connect(later_, &QPushButton::clicked, this, [this] { choose(upTo()); });
@@ -351,7 +350,12 @@ QString SpliceBench::placeInHand() const {
 void SpliceBench::takeOut() {
     if (upTo() < 2 || rebuild::isNowhere(way_[upTo() - 1])) return;
     auto way = way_;
-    way[upTo() - 1].offset = rebuild::kNowhere;
+    if (isClip()) {
+        way[upTo() - 1].offset = rebuild::kNowhere;
+    } else {
+        join_ = upTo() - 2;
+        way.erase(way.begin() + static_cast<std::ptrdiff_t>(join_) + 1);
+    }
     change(std::move(way));
 }
 
@@ -393,7 +397,10 @@ void SpliceBench::refresh() {
     }
     // A clip's pieces end where clusters do.
     for (auto* each : {backSector_, onSector_}) each->setVisible(!isClip());
-    takeOut_->setVisible(isClip());
+    // Frames have places of their own in time; the blocks of a photo follow one another.
+    takeOut_->setToolTip(
+        isClip() ? Text::tr("The piece before the join is not this clip's; a gap takes its place")
+                 : Text::tr("The piece before the join is not this photo's; what is behind it moves up"));
     takeOut_->setEnabled(!way_.empty() && upTo() > 1 && !rebuild::isNowhere(way_[upTo() - 1]));
     keep_->setText(lends()    ? Text::tr("Write its index after this clip")
                    : isClip() ? Text::tr("Keep this clip")

@@ -40,6 +40,7 @@ class SpliceBench : public QWidget {
     QPushButton& onClusterButton() { return *onCluster_; }
     QPushButton& takeOutButton() { return *takeOut_; }
     QPushButton& earlierJoinButton() { return *earlier_; }
+    QPushButton& laterJoinButton() { return *later_; }
 
   Q_SIGNALS:
     void left();

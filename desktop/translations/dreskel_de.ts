@@ -2805,5 +2805,9 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <source>Beside each file of which a part is lost, one that opens everywhere: a photo with the rest plainly marked, a clip playing through its gaps, a recording with true lengths. The file itself is saved as it is</source>
         <translation>Neben jeder Datei, von der ein Teil verloren ist, eine, die sich überall öffnet: ein Foto, dessen Rest deutlich markiert ist, ein Clip, der durch seine Lücken spielt, eine Aufnahme mit wahren Längen. Die Datei selbst wird gesichert, wie sie ist</translation>
     </message>
+    <message>
+        <source>The piece before the join is not this photo&apos;s; what is behind it moves up</source>
+        <translation>Das Stück vor der Naht gehört nicht zu diesem Foto; was dahinter ist, rückt auf</translation>
+    </message>
 </context>
 </TS>

@@ -81,6 +81,32 @@ class TestSplice : public QObject {
         bench().leaveButton().click();
         QVERIFY(found().condition == Condition::Whole);
     }
+    // A piece that is another's is taken out, and put back.
+    void whatDoesNotBelongIsTakenOut() {
+        openBench();
+        QVERIFY(ready());
+        const auto whole = bench().way();
+        QCOMPARE(whole.size(), std::size_t{2});
+        QVERIFY(bench().takeOutButton().isVisible());
+        QVERIFY(bench().takeOutButton().toolTip().contains(QStringLiteral("photo")));
+        bench().earlierJoinButton().click();
+        QVERIFY(ready());
+        QVERIFY(!bench().takeOutButton().isEnabled());  // what a photo begins with is its own
+        bench().laterJoinButton().click();
+        QVERIFY(ready());
+        bench().takeOutButton().click();
+        QVERIFY(ready());
+        QCOMPARE(bench().way().size(), std::size_t{1});
+        QVERIFY(bench().way().front().offset == whole.front().offset);
+        QVERIFY(!bench().lookOfIt().complete);
+        QVERIFY(!bench().followers().empty());
+        bench().undoButton().click();
+        QVERIFY(ready());
+        QVERIFY(bench().way() == whole);
+        QVERIFY(bench().lookOfIt().complete);
+        bench().leaveButton().click();
+        QVERIFY(found().condition == Condition::Whole);
+    }
     void whatIsKeptOutweighsWhatWasFound() {
         openBench();
         cutAtTheJoin();
