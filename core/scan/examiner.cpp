@@ -242,6 +242,7 @@ std::optional<std::uint64_t> Examiner::step(Task& task, Worker& worker, std::uin
         const auto length = static_cast<std::size_t>(std::min<std::uint64_t>(want->length, all - from));
         const auto end = reach(task, from + length);
         if (end > frontier) return end;
+        if (task.open) task.open->walkedTo(end);
         if (worker.buffer.size() < length) worker.buffer.resize(length);
         const auto into = MutableBytes(worker.buffer).first(length);
         const auto got = task.places.empty() ? card_.read(start + from, into)

@@ -25,7 +25,14 @@ class OpenFiles {
       public:
         explicit Open(std::uint64_t start) : start_(start), end_(start) {}
         void reaches(std::uint64_t end) { end_ = end; }
-        void mayReachAnywhere() { end_ = kUnknown; }
+        // It is being walked; until it is known to reach too far to hold anything.
+        void mayReachAnywhere() {
+            if (end_ - start_ <= kFurthest) end_ = kUnknown;
+        }
+        // The walk has come so far, and may go on.
+        void walkedTo(std::uint64_t position) {
+            if (position - start_ > kFurthest) end_ = position;
+        }
 
       private:
         friend class OpenFiles;

@@ -314,7 +314,14 @@ class TestClaims : public QObject {
         QCOMPARE(done.back().candidate.offset, std::uint64_t{(4 << 20) - 512});
 
         const auto clip = files.open(0);
-        clip->reaches(OpenFiles::kFurthest + 1);
+        clip->mayReachAnywhere();
+        clip->walkedTo(OpenFiles::kFurthest);
+        add(512);
+        QVERIFY(!files.empty());
+        clip->walkedTo(OpenFiles::kFurthest + 1);
+        files.release(done);
+        QVERIFY(files.empty());
+        clip->mayReachAnywhere();  // its walk goes on, and holds nothing any more
         add(512);
         QVERIFY(files.empty());
         clip->reaches(OpenFiles::kFurthest);
