@@ -37,8 +37,8 @@ class JpegMeasure : public Measure {
         const bool last = bytes.size() < kJpegPortion;
         if (position_ == 0) {
             metadata_ = readMetadata(bytes);
-            small_ = decodeSmall(metadata_.thumbnail);
-            metadata_.thumbnail = {};  // these bytes are not kept
+            thumbnail_.assign(metadata_.thumbnail.begin(), metadata_.thumbnail.end());
+            metadata_.thumbnail = {};  // what was given is not kept
         }
         switch (phase_) {
             case Phase::Picture: picture(bytes, last); break;
@@ -132,7 +132,7 @@ class JpegMeasure : public Measure {
     StreamDecoder decoder_;
     std::unique_ptr<StreamDecoder> inner_;
     Metadata metadata_;
-    std::optional<Grey> small_;  // what the header shows of the photo
+    std::vector<std::uint8_t> thumbnail_;  // a JPEG; decoded only once the picture is complete
     Phase phase_ = Phase::Picture;
     std::uint64_t position_ = 0;
     std::uint64_t end_ = 0;
@@ -157,8 +157,9 @@ std::vector<std::uint8_t> mapOf(double share) {
 std::optional<Jump> JpegMeasure::stranger() const {
     constexpr std::uint64_t kAround = 16;  // rows of the whole, one of so many
     const auto& frame = decoder_.frame();
-    if (!small_) return std::nullopt;
-    const auto row = OwnThumbnail(*small_, frame).strangeFrom(planes_);
+    const auto small = decodeSmall(thumbnail_);
+    if (!small) return std::nullopt;
+    const auto row = OwnThumbnail(*small, frame).strangeFrom(planes_);
     if (!row) return std::nullopt;
     const std::uint64_t wide = frame.mcusWide, around = frame.mcusHigh / kAround + 1;
     std::optional<Jump> found;
