@@ -81,8 +81,10 @@ Seam seamsOf(PieceReader& file, const ByteRange& preview, const std::vector<std:
         witness.learn(planes, mcuAt(i));
         const auto says = witness.of(planes, mcuAt(i), mcuAt(i + 1));
         if (says == ThumbnailWitness::Says::Otherwise) return Seam::DoesNotFit;
-        if (says == ThumbnailWitness::Says::Alike) continue;
+        const bool alike = says == ThumbnailWitness::Says::Alike;
         const auto look = jpeg::lookAtSeam(frame, planes, decoder.codedDataAt(), join, decoded->ended());
+        // Rows that do not fit may be its own edge; that the rest is like it does not make them fit.
+        if (alike && (look.seam != Seam::DoesNotFit || witness.showsEdge(mcuAt(i)))) continue;
         const bool nothingTold = look.seam != Seam::Fits && look.seam != Seam::DoesNotFit && look.rows == 0;
         if (!nothingTold) worst = worseOf(worst, look.seam);
     }
