@@ -1,6 +1,6 @@
 #include "scan/examiner.h"
 
-#include <sched.h>
+#include <sys/resource.h>
 
 #include <algorithm>
 
@@ -156,8 +156,9 @@ void Examiner::finish() const {
 void Examiner::work(bool givesWay) {
     // Reading comes first: a card that is read through can be taken out, checks can wait. The worker process
     // is started from this thread and inherits it.
-    const sched_param none{};
-    if (givesWay) ::sched_setscheduler(0, SCHED_IDLE, &none);
+    // Not the idle class: beside another program that is at work nothing would be found for as long.
+    constexpr int kNice = 10;
+    if (givesWay) (void)::setpriority(PRIO_PROCESS, 0, kNice);
     Worker worker(source_);
     std::unique_lock lock(mutex_);
     for (;;) {

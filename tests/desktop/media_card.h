@@ -52,6 +52,9 @@ class MediaCard {
         window->job()->startSearch();
         if (!QTest::qWaitFor([&] { return finished(*window->job()); }, 120000))
             qFatal("the search does not end");
+        // A job that was searched before is finished as it opens, and its files come to the sheet after it.
+        if (!QTest::qWaitFor([&] { return window->job()->sheet().current() != 0; }, 60000))
+            qFatal("the sheet stays empty");
         QTest::qWait(400);
         return window;
     }
