@@ -172,12 +172,22 @@ SpliceLook ClipSplice::look(const std::vector<ByteRange>& places, std::uint32_t,
     return look;
 }
 
-std::vector<ByteRange> ClipSplice::cutAt(std::uint32_t at) const {
-    if (pictures_.empty() || seconds_ <= 0) return places_;
-    const auto share = at / (seconds_ * 1000);
-    const auto number = static_cast<std::size_t>(share * static_cast<double>(pictures_.size()));
-    const auto byte = pictures_[std::min(number, pictures_.size() - 1)].sample->offset;
-    return cutBefore(places_, byte, cluster_);
+// The index says where the bytes of each picture are: what is behind stays where it is.
+Cut ClipSplice::without(const SpliceLook::Stretch& moments) const {
+    if (pictures_.empty() || seconds_ <= 0) return {places_, places_.size()};
+    const auto byteOf = [&](std::uint32_t at) {
+        const auto share = at / (seconds_ * 1000);
+        const auto number = static_cast<std::size_t>(share * static_cast<double>(pictures_.size()));
+        return pictures_[std::min(number, pictures_.size() - 1)].sample->offset;
+    };
+    const auto from = byteOf(moments.from);
+    if (moments.to != SpliceLook::Stretch::kToTheEnd) {
+        const auto to = byteOf(moments.to);
+        return takeOut(places_, {from, to - std::min(from, to)}, cluster_, LeftBehind::Gap);
+    }
+    auto cut = cutBefore(places_, from, cluster_);
+    const auto before = cut.size();
+    return {std::move(cut), before};
 }
 
 std::vector<Piece> ClipSplice::file(const std::vector<ByteRange>& places) const {

@@ -32,7 +32,7 @@ class ClipSplice : public Splicer {
                     const Glimpses& glimpses) override;
     Followers followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
                         const Control& control) override;
-    std::vector<ByteRange> cutAt(std::uint32_t at) const override;
+    Cut without(const SpliceLook::Stretch& moments) const override;
     std::vector<SpliceFrame> frames(const std::vector<ByteRange>& places,
                                     const std::vector<std::uint32_t>& times, std::uint32_t side) override;
 

@@ -22,7 +22,8 @@
 
 namespace dreskel::rebuild {
 
-// The clusters of a card that may hold the further pieces of photos.
+// The clusters of a card that may hold the further pieces of photos. Copies share what they have in common:
+// each thread may keep the one it began with while others are taken from.
 class Pool {
   public:
     // One of them; `restart`: the number of the first restart marker in it, 0 to 7.
@@ -39,10 +40,10 @@ class Pool {
          const Control& control);
 
     std::uint32_t cluster() const { return cluster_; }
-    std::size_t size() const { return spots_.size(); }  // clusters that may hold coded data
-    bool free(std::uint64_t at) const { return free_.contains(at); }
+    std::size_t size() const { return known_->spots.size(); }  // clusters that may hold coded data
+    bool free(std::uint64_t at) const { return known_->free.contains(at) && !taken_.contains(at); }
     // Whether it may hold coded data of a photo.
-    bool fits(std::uint64_t at) const { return fit_.contains(at); }
+    bool fits(std::uint64_t at) const { return known_->fit.contains(at) && !taken_.contains(at); }
     // What a cluster begins with, kept from the one look at it: of most wrong places more is not wanted.
     // Empty for those of a large card that there was no room for.
     Bytes head(const Spot& spot) const;
@@ -59,14 +60,21 @@ class Pool {
 
   private:
     static constexpr std::size_t kHead = 1024, kMostHeads = 98304;  // bytes; clusters
+    // What copies share is made anew once so much of it has been taken.
+    static constexpr std::uint64_t kTakenAtMost = 64;  // one cluster in so many
 
-    void list();
+    struct Known {
+        RangeSet free, fit;
+        std::vector<Spot> spots;  // of fit, in order of place
+    };
+    bool begins(const Spot& spot) const;  // a stretch
+    void listBeginnings();
 
     std::uint32_t cluster_;
     std::uint64_t origin_;
-    RangeSet free_, fit_;
-    std::vector<Spot> spots_;                // of fit_, in order of place
-    std::vector<Spot> beginnings_, others_;  // the same in two parts
+    std::shared_ptr<const Known> known_;
+    RangeSet taken_;                // since then
+    std::vector<Spot> beginnings_;  // of stretches, in order of place
     std::shared_ptr<const std::vector<std::uint8_t>> heads_;
 };
 

@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <iterator>
 
 #include "rebuild/photo_joiner.h"
 #include "rebuild/text.h"
@@ -25,6 +26,8 @@ bool mayGoOn(Bytes block, std::uint8_t& restart) {
     return true;
 }
 
+constexpr auto kLiesBefore = [](const Pool::Spot& spot, std::uint64_t place) { return spot.at < place; };
+
 }  // namespace
 
 Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t cluster, std::uint64_t origin,
@@ -32,8 +35,9 @@ Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t clu
     : cluster_(cluster), origin_(origin % cluster) {
     std::vector<std::uint8_t> block(cluster);
     auto heads = std::make_shared<std::vector<std::uint8_t>>();
+    auto known = std::make_shared<Known>();
     for (const auto& range : free) {
-        free_.add(range);
+        known->free.add(range);
         const auto behind =
             (range.offset + cluster - origin % cluster) % cluster;  // the last cluster's beginning
         auto at = range.offset + (behind == 0 ? 0 : cluster - behind);
@@ -45,13 +49,15 @@ Pool::Pool(CardView& card, const std::vector<ByteRange>& free, std::uint32_t clu
                 spot.head = static_cast<std::uint32_t>(heads->size() / kHead);
                 heads->insert(heads->end(), block.begin(), block.begin() + kHead);
             }
-            fit_.add({at, cluster});
-            spots_.push_back(spot);
+            known->fit.add({at, cluster});
+            known->spots.push_back(spot);
         }
     }
     heads_ = std::move(heads);
-    std::sort(spots_.begin(), spots_.end(), [](const Spot& a, const Spot& b) { return a.at < b.at; });
-    list();
+    auto& spots = known->spots;
+    std::sort(spots.begin(), spots.end(), [](const Spot& a, const Spot& b) { return a.at < b.at; });
+    known_ = std::move(known);
+    listBeginnings();
 }
 
 Bytes Pool::head(const Spot& spot) const {
@@ -61,47 +67,65 @@ Bytes Pool::head(const Spot& spot) const {
 
 bool Pool::allFree(const std::vector<ByteRange>& places) const {
     return std::all_of(places.begin(), places.end(), [&](const ByteRange& place) {
-        std::uint64_t free = 0;
-        for (const auto& part : free_.within(place)) free += part.length;
-        return free == place.length;
+        return known_->free.covers(place) && !taken_.intersects(place);
     });
 }
 
-void Pool::take(const std::vector<ByteRange>& places) {
-    for (const auto& place : places) {
-        const ByteRange clusters{place.offset, (place.length + cluster_ - 1) / cluster_ * cluster_};
-        free_.remove(clusters);
-        fit_.remove(clusters);
-        std::erase_if(spots_, [&](const Spot& spot) { return clusters.contains(spot.at); });
-    }
-    list();
+bool Pool::begins(const Spot& spot) const {
+    return spot.at < cluster_ || !fits(spot.at - cluster_);
 }
 
-void Pool::list() {
+void Pool::listBeginnings() {
     beginnings_.clear();
-    others_.clear();
-    for (std::size_t i = 0; i < spots_.size(); ++i) {
-        const bool beginning = i == 0 || spots_[i - 1].at + cluster_ != spots_[i].at;
-        (beginning ? beginnings_ : others_).push_back(spots_[i]);
+    std::copy_if(known_->spots.begin(), known_->spots.end(), std::back_inserter(beginnings_),
+                 [this](const Spot& spot) { return begins(spot); });
+}
+
+void Pool::take(const std::vector<ByteRange>& places) {
+    for (const auto& place : places)
+        taken_.add({place.offset, (place.length + cluster_ - 1) / cluster_ * cluster_});
+    if (taken_.total() / cluster_ * kTakenAtMost >= size()) {
+        auto left = std::make_shared<Known>(*known_);
+        for (const auto& range : taken_.ranges()) {
+            left->free.remove(range);
+            left->fit.remove(range);
+        }
+        std::erase_if(left->spots, [this](const Spot& spot) { return taken_.contains(spot.at); });
+        known_ = std::move(left);
+        taken_ = {};
+        return listBeginnings();
+    }
+    std::erase_if(beginnings_, [this](const Spot& spot) { return taken_.contains(spot.at); });
+    for (const auto& place : places) {
+        const auto behind = place.offset + (place.length + cluster_ - 1) / cluster_ * cluster_;
+        const auto& spots = known_->spots;
+        const auto spot = std::lower_bound(spots.begin(), spots.end(), behind, kLiesBefore);
+        if (spot == spots.end() || spot->at != behind || !fits(behind)) continue;
+        const auto next = std::lower_bound(beginnings_.begin(), beginnings_.end(), behind, kLiesBefore);
+        if (next == beginnings_.end() || next->at != behind) beginnings_.insert(next, *spot);
     }
 }
 
 bool Pool::visitFree(std::uint64_t at, const std::function<bool(std::uint64_t)>& visit) const {
-    for (const auto& range : free_.ranges()) {
+    for (const auto& range : known_->free.ranges()) {
         const auto from = std::max(at, range.offset);
         auto next = (from + cluster_ - 1 - origin_) / cluster_ * cluster_ + origin_;
         for (; next + cluster_ <= range.end(); next += cluster_) {
-            if (visit(next)) return true;
+            if (!taken_.contains(next) && visit(next)) return true;
         }
     }
     return false;
 }
 
 bool Pool::visit(Which which, std::uint64_t at, const std::function<bool(const Spot&)>& visit) const {
-    const auto& list = which == Which::Beginnings ? beginnings_ : others_;
-    const auto from = std::lower_bound(list.begin(), list.end(), at,
-                                       [](const Spot& spot, std::uint64_t place) { return spot.at < place; });
-    return std::any_of(from, list.end(), visit) || std::any_of(list.begin(), from, visit);
+    const auto round = [at](const std::vector<Spot>& list, const auto& visitOne) {
+        const auto from = std::lower_bound(list.begin(), list.end(), at, kLiesBefore);
+        return std::any_of(from, list.end(), visitOne) || std::any_of(list.begin(), from, visitOne);
+    };
+    if (which == Which::Beginnings) return round(beginnings_, visit);
+    return round(known_->spots, [&](const Spot& spot) {
+        return !taken_.contains(spot.at) && !begins(spot) && visit(spot);
+    });
 }
 
 }  // namespace dreskel::rebuild

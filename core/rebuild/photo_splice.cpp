@@ -111,7 +111,7 @@ std::uint32_t PhotoSplice::rowOf(std::uint64_t byte) const {
         std::min<std::uint64_t>(row * frame.height / std::max(1U, frame.mcusHigh), frame.height));
 }
 
-std::vector<ByteRange> PhotoSplice::cutAt(std::uint32_t row) const {
+std::uint64_t PhotoSplice::byteBefore(std::uint32_t row) const {
     const auto first = (decoder_.codedDataAt() / jpeg::DcPlanes::kMarkStep + 1) * jpeg::DcPlanes::kMarkStep;
     std::uint64_t byte = first;
     for (std::size_t i = 0; i < planes_.marks.size(); ++i) {
@@ -119,7 +119,17 @@ std::vector<ByteRange> PhotoSplice::cutAt(std::uint32_t row) const {
         if (rowOf(here) >= row) break;
         byte = here;
     }
-    return cutBefore(places_, byte, cluster_);
+    return byte;
+}
+
+// The blocks of a photo follow one another: what is behind moves up.
+Cut PhotoSplice::without(const SpliceLook::Stretch& rows) const {
+    const auto from = byteBefore(rows.from);
+    const auto to = rows.to == SpliceLook::Stretch::kToTheEnd ? from : byteBefore(rows.to);
+    if (to > from) return takeOut(places_, {from, to - from}, cluster_, LeftBehind::Nothing);
+    auto cut = cutBefore(places_, from, cluster_);
+    const auto before = cut.size();
+    return {std::move(cut), before};
 }
 
 SpliceLook PhotoSplice::look(const std::vector<ByteRange>& places, std::uint32_t side,

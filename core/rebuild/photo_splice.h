@@ -23,7 +23,7 @@ class PhotoSplice : public Splicer {
                     const Glimpses& glimpses) override;
     Followers followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
                         const Control& control) override;
-    std::vector<ByteRange> cutAt(std::uint32_t row) const override;
+    Cut without(const SpliceLook::Stretch& rows) const override;
 
   private:
     struct Point {
@@ -36,6 +36,8 @@ class PhotoSplice : public Splicer {
     SpliceLook lookOf(const std::vector<ByteRange>& places) const;
     void clearBehind(const jpeg::StreamDecoder& decoder);
     std::uint32_t rowOf(std::uint64_t byte) const;
+    // The last known one in front of a row.
+    std::uint64_t byteBefore(std::uint32_t row) const;
     Picture picture(const jpeg::StreamDecoder& decoder, std::uint32_t side);
     // Follows a candidate for so many bytes; tells how far it went.
     Follower follow(jpeg::StreamDecoder decoder, std::uint64_t at, std::uint64_t joinAt, std::uint64_t most,

@@ -2,7 +2,6 @@
 // way ends. Joins are the technician's here; nothing is decided by this.
 #pragma once
 
-#include <algorithm>
 #include <chrono>
 #include <functional>
 #include <string>
@@ -28,20 +27,20 @@ inline std::uint64_t total(const std::vector<ByteRange>& places) {
 }
 
 // The way up to a byte of the file, on a cluster's border, and at least a cluster of each place it reaches.
-inline std::vector<ByteRange> cutBefore(const std::vector<ByteRange>& places, std::uint64_t byte,
-                                        std::uint64_t cluster) {
-    std::vector<ByteRange> cut;
-    std::uint64_t at = 0;
-    for (const auto& place : places) {
-        if (byte <= at) break;
-        auto kept = place;
-        if (byte < at + place.length)
-            kept.length = std::max<std::uint64_t>((byte - at) / cluster, 1) * cluster;
-        cut.push_back(kept);
-        at += place.length;
-    }
-    return cut;
-}
+std::vector<ByteRange> cutBefore(const std::vector<ByteRange>& places, std::uint64_t byte,
+                                 std::uint64_t cluster);
+
+// A way that something was taken out of.
+struct Cut {
+    std::vector<ByteRange> way;
+    std::size_t before = 0;  // places of it that lie in front of that
+};
+
+// The way without these bytes of the file, out to the borders of their clusters; the first cluster of the
+// file stays. What is behind moves up, or a gap takes their place.
+enum class LeftBehind { Nothing, Gap };
+Cut takeOut(const std::vector<ByteRange>& places, const ByteRange& bytes, std::uint64_t cluster,
+            LeftBehind left);
 
 // Places within a file are told as its users see them: rows of a photo, in pixels, or milliseconds of a clip.
 struct SpliceLook {
@@ -54,6 +53,7 @@ struct SpliceLook {
     std::string why;           // it goes no further
     Picture picture;           // of a photo: what is decoded; the rest mid-grey
     struct Stretch {
+        static constexpr std::uint32_t kToTheEnd = UINT32_MAX;
         std::uint32_t from = 0, to = 0;
     };
     std::vector<Stretch> wrong;  // of a clip: where its pictures do not decode
@@ -104,8 +104,8 @@ class Splicer {
     // where it lies.
     virtual Followers followers(const std::vector<ByteRange>& places, std::size_t most, std::uint32_t side,
                                 const Control& control) = 0;
-    // The way cut where this part of the file begins, on a cluster's border; of the way looked at last.
-    virtual std::vector<ByteRange> cutAt(std::uint32_t at) const = 0;
+    // The way looked at last without what is in this stretch, from one cluster's border to another's.
+    virtual Cut without(const SpliceLook::Stretch& stretch) const = 0;
     // Pictures of a clip near these places in it, each empty where it cannot be had.
     virtual std::vector<SpliceFrame> frames(const std::vector<ByteRange>&, const std::vector<std::uint32_t>&,
                                             std::uint32_t) {

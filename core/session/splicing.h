@@ -50,7 +50,9 @@ class Splicing {
     // Says, too, which file a place was a part of so far.
     rebuild::Followers followers(const std::vector<ByteRange>& places, std::uint32_t side,
                                  const Control& control);
-    std::vector<ByteRange> cutAt(std::uint32_t at) const { return splicer_->cutAt(at); }
+    rebuild::Cut without(const rebuild::SpliceLook::Stretch& stretch) const {
+        return splicer_->without(stretch);
+    }
     std::vector<rebuild::SpliceFrame> frames(const std::vector<ByteRange>& places,
                                              const std::vector<std::uint32_t>& times, std::uint32_t side) {
         return splicer_->frames(places, times, side);

@@ -71,11 +71,11 @@ SpliceBench::SpliceBench(Feed& feed, QWidget* parent) : QWidget(parent), feed_(f
     column->setSpacing(0);
     column->addWidget(buildHead());
     column->addLayout(middle, 1);
-    const auto cut = [this](std::uint32_t at) {
-        if (work_ && !lends()) work_->askCut(at);
+    const auto takeAway = [this](const rebuild::SpliceLook::Stretch& stretch) {
+        if (work_ && !lends()) work_->askWithout(stretch);
     };
-    connect(picture_, &SplicePicture::pointed, this, cut);
-    connect(frames_, &SpliceFrames::pointed, this, cut);
+    connect(picture_, &SplicePicture::pointed, this, takeAway);
+    connect(frames_, &SpliceFrames::pointed, this, takeAway);
     connect(&feed_, &Feed::progressed, this, [this] {
         if (isVisible()) refresh();
     });
@@ -182,10 +182,10 @@ void SpliceBench::open(std::int64_t id) {
         refused_ = why;
         refresh();
     });
-    connect(work_.get(), &SpliceWork::cut, this, [this](const Way& way) {
-        if (way.empty() || way == way_) return;
-        join_ = way.size();
-        change(way);
+    connect(work_.get(), &SpliceWork::cut, this, [this](const rebuild::Cut& cut) {
+        if (cut.way.empty() || cut.way == way_) return;
+        join_ = cut.before < cut.way.size() ? cut.before - 1 : cut.way.size();
+        change(cut.way);
     });
     work_->begin(id);
     refresh();
@@ -387,13 +387,16 @@ void SpliceBench::refresh() {
         where_->setText({});
     } else if (last) {
         where_->setText(
-            look_.complete ? (isClip() ? Text::tr("The end of the clip") : Text::tr("The end of the picture"))
-                           : Text::tr("It ends at %1; point at where it goes wrong").arg(placeInHand()));
+            look_.complete
+                ? (isClip() ? Text::tr("The end of the clip") : Text::tr("The end of the picture"))
+                : Text::tr("It ends at %1; point at where it goes wrong, or drag across what is not its own")
+                      .arg(placeInHand()));
     } else {
-        where_->setText(Text::tr("Join %1 of %2, at %3; point at where it goes wrong")
-                            .arg(upTo())
-                            .arg(way_.size() - 1)
-                            .arg(placeInHand()));
+        where_->setText(
+            Text::tr("Join %1 of %2, at %3; point at where it goes wrong, or drag across what is not its own")
+                .arg(upTo())
+                .arg(way_.size() - 1)
+                .arg(placeInHand()));
     }
     // A clip's pieces end where clusters do.
     for (auto* each : {backSector_, onSector_}) each->setVisible(!isClip());

@@ -129,18 +129,35 @@ void SpliceFrames::paintBar(QPainter& painter) const {
     painter.setPen(QPen(look::kText, 1));
     for (const auto join : look_.joinsAt)
         painter.drawLine(QPointF(xOf(join), bar.top() - 3), QPointF(xOf(join), bar.bottom()));
-    const auto x = std::clamp(xOf(at_), 1.0, width() - 1.0);
-    painter.setPen(QPen(look::kDecided, 2, Qt::DashLine));
-    painter.drawLine(QPointF(x, bar.top() - kGap - kAlongHigh), QPointF(x, bar.bottom()));
     painter.setFont(look::textFont(11));
     const QRectF foot(0, bar.bottom() + 2, width(), kTimes - 2);
     painter.setPen(look::kDim);
     painter.drawText(foot, Qt::AlignLeft | Qt::AlignVCenter, look::durationText(0));
     painter.drawText(foot, Qt::AlignRight | Qt::AlignVCenter, look::durationText(look_.extent / 1000.0));
-    const auto text = look::momentText(at_);
+    const auto pointed = pointing_.stretch();
+    const auto at = pointed ? pointed->from : at_;
+    if (pointed && pointed->to != Pointing::Stretch::kToTheEnd) {
+        const auto top = bar.top() - kGap - kAlongHigh;
+        painter.fillRect(
+            QRectF(xOf(pointed->from), top, xOf(pointed->to) - xOf(pointed->from), bar.bottom() - top),
+            QBrush(look::kTrouble, Qt::BDiagPattern));
+        paintFlag(painter, xOf(pointed->to),
+                  Text::tr("%1 to %2: not its own")
+                      .arg(look::momentText(pointed->from), look::momentText(pointed->to)));
+        return;
+    }
+    paintFlag(painter, xOf(at), look::momentText(at));
+}
+
+// A line across the frames and the bar, and what it says.
+void SpliceFrames::paintFlag(QPainter& painter, double x, const QString& text) const {
+    const auto bar = barBox();
+    x = std::clamp(x, 1.0, width() - 1.0);
+    painter.setPen(QPen(look::kDecided, 2, Qt::DashLine));
+    painter.drawLine(QPointF(x, bar.top() - kGap - kAlongHigh), QPointF(x, bar.bottom()));
     const auto wide = painter.fontMetrics().horizontalAdvance(text) + 12;
-    const QRectF flag(std::clamp(x - wide / 2.0, 0.0, double(width() - wide)), foot.top(), wide,
-                      foot.height());
+    const QRectF flag(std::clamp(x - wide / 2.0, 0.0, double(width() - wide)), bar.bottom() + 2, wide,
+                      kTimes - 2);
     painter.fillRect(flag, look::kDecided);
     painter.setPen(look::kDecidedInk);
     painter.drawText(flag, Qt::AlignCenter, text);
@@ -167,11 +184,28 @@ void SpliceFrames::paintEvent(QPaintEvent*) {
     paintBar(painter);
 }
 
+std::uint32_t SpliceFrames::momentAt(double x) const {
+    return static_cast<std::uint32_t>(std::clamp(x / std::max(1, width()), 0.0, 1.0) * look_.extent);
+}
+
 void SpliceFrames::mousePressEvent(QMouseEvent* event) {
     const auto top = barBox().top() - kGap - kAlongHigh;
     if (event->button() != Qt::LeftButton || event->position().y() < top || look_.extent == 0) return;
-    const auto share = std::clamp(event->position().x() / std::max(1, width()), 0.0, 1.0);
-    Q_EMIT pointed(static_cast<std::uint32_t>(share * look_.extent));
+    pointing_.press(event->position().x(), momentAt(event->position().x()));
+    update();
+}
+
+void SpliceFrames::mouseMoveEvent(QMouseEvent* event) {
+    if (!pointing_.stretch()) return;
+    pointing_.move(event->position().x(), momentAt(event->position().x()));
+    update();
+}
+
+void SpliceFrames::mouseReleaseEvent(QMouseEvent* event) {
+    if (event->button() != Qt::LeftButton) return;
+    const auto moments = pointing_.release();
+    update();
+    if (moments) Q_EMIT pointed(*moments);
 }
 
 }  // namespace dreskel

@@ -39,6 +39,11 @@ std::uint32_t SplicePicture::rowAt(double y) const {
     return static_cast<std::uint32_t>(std::clamp(y / area.height(), 0.0, 1.0) * look_.extent);
 }
 
+QPoint SplicePicture::placeOf(std::uint32_t row) const {
+    const auto area = box();
+    return {int(area.center().x()), int(area.height() * row / std::max(1U, look_.extent))};
+}
+
 void SplicePicture::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     const auto area = box();
@@ -63,11 +68,25 @@ void SplicePicture::paintEvent(QPaintEvent*) {
     painter.setPen(QPen(QColor(255, 255, 255, 110), 1));
     for (const auto row : look_.joinsAt)
         painter.drawLine(QPointF(area.left(), yOf(row)), QPointF(area.right(), yOf(row)));
-    const auto shown = dragged_.value_or(row_);
-    const auto y = yOf(shown);
+    const auto pointed = pointing_.stretch();
+    const auto shown = pointed ? pointed->from : row_;
+    if (pointed && pointed->to != Pointing::Stretch::kToTheEnd) {
+        const QRectF away(area.left(), yOf(pointed->from), area.width(),
+                          yOf(pointed->to) - yOf(pointed->from));
+        painter.fillRect(away, QBrush(look::kTrouble, Qt::BDiagPattern));
+        paintFlag(painter, yOf(pointed->to),
+                  Text::tr("rows %1 to %2: not its own")
+                      .arg(look::numberText(pointed->from), look::numberText(pointed->to)));
+        return;
+    }
+    paintFlag(painter, yOf(shown), Text::tr("row %1").arg(look::numberText(shown)));
+}
+
+// A line across the picture, and what it says.
+void SplicePicture::paintFlag(QPainter& painter, double y, const QString& text) const {
+    const auto area = box();
     painter.setPen(QPen(look::kDecided, 2, Qt::DashLine));
     painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
-    const auto text = Text::tr("row %1").arg(look::numberText(shown));
     painter.setFont(look::textFont(12));
     const auto wide = painter.fontMetrics().horizontalAdvance(text) + 14;
     const QRectF flag(area.right() - wide, std::clamp(y - 10, area.top(), area.bottom() - 20), wide, 20);
@@ -78,22 +97,24 @@ void SplicePicture::paintEvent(QPaintEvent*) {
 
 void SplicePicture::mousePressEvent(QMouseEvent* event) {
     if (event->button() != Qt::LeftButton || !box().contains(event->position())) return;
-    dragged_ = rowAt(event->position().y());
+    pointing_.press(event->position().y(), rowAt(event->position().y()));
     update();
 }
 
 void SplicePicture::mouseMoveEvent(QMouseEvent* event) {
-    if (!dragged_) return;
-    dragged_ = rowAt(event->position().y());
+    if (!pointing_.stretch()) return;
+    pointing_.move(event->position().y(), rowAt(event->position().y()));
     update();
 }
 
 void SplicePicture::mouseReleaseEvent(QMouseEvent* event) {
-    if (!dragged_ || event->button() != Qt::LeftButton) return;
-    const auto row = *dragged_;
-    dragged_.reset();
+    if (event->button() != Qt::LeftButton) return;
+    auto rows = pointing_.release();
     update();
-    Q_EMIT pointed(row);
+    if (!rows) return;
+    // Behind what decodes there is nothing to be kept.
+    if (rows->to >= look_.reached) rows->to = Pointing::Stretch::kToTheEnd;
+    Q_EMIT pointed(*rows);
 }
 
 }  // namespace dreskel

@@ -9,7 +9,7 @@ SpliceWork::SpliceWork(std::shared_ptr<Session> session, QObject* parent)
     qRegisterMetaType<rebuild::SpliceLook>();
     qRegisterMetaType<rebuild::Followers>();
     qRegisterMetaType<std::vector<rebuild::SpliceFrame>>();
-    qRegisterMetaType<std::vector<ByteRange>>();
+    qRegisterMetaType<rebuild::Cut>();
 }
 
 void SpliceWork::begin(std::int64_t id) {
@@ -34,8 +34,8 @@ std::uint64_t SpliceWork::askLender(std::size_t lender) {
     return put({{}, 0, std::nullopt, lender, 0});
 }
 
-void SpliceWork::askCut(std::uint32_t at) {
-    put({{}, 0, at, std::nullopt, 0});
+void SpliceWork::askWithout(const rebuild::SpliceLook::Stretch& stretch) {
+    put({{}, 0, stretch, std::nullopt, 0});
 }
 
 std::uint64_t SpliceWork::put(Wish wish) {
@@ -77,8 +77,8 @@ void SpliceWork::run(std::int64_t id) {
             control = control_ = std::make_shared<Control>();
         }
         auto& bench = *splicing.value();
-        if (wish.at) {
-            Q_EMIT cut(bench.cutAt(*wish.at));
+        if (wish.without) {
+            Q_EMIT cut(bench.without(*wish.without));
             continue;
         }
         if (wish.lender) {

@@ -31,8 +31,8 @@ class SpliceWork : public QObject {
     std::uint64_t ask(const Way& way, std::size_t upTo);
     // How a clip without an index looks with what one of the good clips lends.
     std::uint64_t askLender(std::size_t lender);
-    // The way cut where a row, or a moment, begins, then the same.
-    void askCut(std::uint32_t at);
+    // The way looked at last without these rows or moments.
+    void askWithout(const rebuild::SpliceLook::Stretch& stretch);
     // Of the frames that are shown of a clip: the last before the join in hand, the first behind it, and some
     // along the whole of it. `upTo` 0: about its middle.
     static std::vector<std::uint32_t> timesOf(const rebuild::SpliceLook& look, std::size_t upTo);
@@ -43,13 +43,13 @@ class SpliceWork : public QObject {
     void looked(quint64 wish, const dreskel::rebuild::SpliceLook& look);
     void framed(quint64 wish, const std::vector<dreskel::rebuild::SpliceFrame>& frames);
     void followed(quint64 wish, const dreskel::rebuild::Followers& followers);
-    void cut(const std::vector<dreskel::ByteRange>& way);
+    void cut(const dreskel::rebuild::Cut& cut);
 
   private:
     struct Wish {
         Way way;
         std::size_t upTo = 0;
-        std::optional<std::uint32_t> at;
+        std::optional<rebuild::SpliceLook::Stretch> without;
         std::optional<std::size_t> lender;
         std::uint64_t number = 0;
     };

@@ -17,6 +17,7 @@
 #include "rebuild/edit_list.h"
 #include "rebuild/piece_edit.h"
 #include "rebuild/playing_wav.h"
+#include "rebuild/splice.h"
 #include "rebuild/text.h"
 #include "rebuild/track_samples.h"
 #include "tests/support/support.h"
@@ -254,6 +255,34 @@ class TestSmallParts : public QObject {
             expected.resize(std::min(expected.size(), static_cast<std::size_t>(length)));
             QCOMPARE(readAll(card, pieces), expected);
         }
+    }
+    // A stretch goes out to the borders of its clusters, over pieces, and leaves nothing or a gap.
+    void stretchesAreTakenOutOfAWay() {
+        using namespace rebuild;
+        constexpr std::uint64_t kCluster = 1000;
+        const std::vector<ByteRange> way{{10000, 4000}, {30000, 2500}};
+        const auto out = [&](std::uint64_t from, std::uint64_t length, LeftBehind left) {
+            return takeOut(way, {from, length}, kCluster, left);
+        };
+        const auto within = out(2300, 900, LeftBehind::Nothing);
+        QVERIFY(within.way == (std::vector<ByteRange>{{10000, 2000}, {30000, 2500}}));
+        QCOMPARE(within.before, std::size_t{1});
+        const auto middle = out(1500, 400, LeftBehind::Nothing);
+        QVERIFY(middle.way == (std::vector<ByteRange>{{10000, 1000}, {12000, 2000}, {30000, 2500}}));
+        const auto across = out(3000, 2000, LeftBehind::Gap);
+        QVERIFY(across.way == (std::vector<ByteRange>{
+                                  {10000, 3000}, {kNowhere, 1000}, {kNowhere, 1000}, {31000, 1500}}));
+        QCOMPARE(across.before, std::size_t{1});
+        const auto tail = out(6200, 5000, LeftBehind::Gap);
+        QVERIFY(tail.way == (std::vector<ByteRange>{{10000, 4000}, {30000, 2000}, {kNowhere, 500}}));
+        QCOMPARE(tail.before, std::size_t{2});
+        // What a file begins with is its own; and nothing is nothing.
+        const auto head = out(0, 1, LeftBehind::Nothing);
+        QVERIFY(head.way == way);
+        QCOMPARE(head.before, way.size());
+        QVERIFY(out(2000, 0, LeftBehind::Nothing).way == way);
+        const std::vector<ByteRange> gap{{10000, 1000}, {kNowhere, 3000}};
+        QVERIFY(takeOut(gap, {1000, 2000}, kCluster, LeftBehind::Gap).way == gap);
     }
     void aWavIsGivenItsLengths() {
         const Cards cards;

@@ -24,7 +24,7 @@ class TestSplice : public QObject {
     void cutAtTheJoin() {
         bench().earlierJoinButton().click();
         QVERIFY(ready());
-        Q_EMIT bench().picture().pointed(bench().picture().row());
+        Q_EMIT bench().picture().pointed({bench().picture().row(), Pointing::Stretch::kToTheEnd});
         QVERIFY(QTest::qWaitFor([&] { return bench().way().size() == 1; }, 10000));
         QVERIFY(ready());
     }
@@ -106,6 +106,45 @@ class TestSplice : public QObject {
         QVERIFY(bench().lookOfIt().complete);
         bench().leaveButton().click();
         QVERIFY(found().condition == Condition::Whole);
+    }
+    // Rows within a piece are dragged across and taken out; what was there is offered first and taken back.
+    void rowsThatDoNotBelongAreDraggedAcross() {
+        openBench();
+        const auto whole = bench().way();
+        auto& picture = bench().picture();
+        const auto rows = bench().lookOfIt().extent;
+        const auto from = picture.placeOf(rows / 4), to = picture.placeOf(rows / 3);
+        QVERIFY(to.y() - from.y() > 10);
+        QTest::mousePress(&picture, Qt::LeftButton, {}, to);
+        QTest::mouseMove(&picture, (from + to) / 2);
+        QTest::mouseMove(&picture, from);
+        QTest::mouseRelease(&picture, Qt::LeftButton, {}, from);
+        QVERIFY(QTest::qWaitFor([&] { return bench().way() != whole; }, 10000));
+        QVERIFY(ready());
+        const auto cut = bench().way();
+        QCOMPARE(cut.size(), whole.size() + 1);
+        QVERIFY(cut[0].offset == whole[0].offset && cut[1].offset > cut[0].end());
+        // Rows are not bytes, but in a picture of an even grain the shares are alike.
+        const auto taken = rebuild::total(whole) - rebuild::total(cut);
+        QVERIFY(taken > rebuild::total(whole) / 25 && taken < rebuild::total(whole) / 5);
+        // The join in hand is the new one.
+        QVERIFY(picture.row() > rows / 6 && picture.row() < rows / 3);
+        QVERIFY(!bench().lookOfIt().complete);
+        QVERIFY(bench().followers().front()->why().contains(QStringLiteral("fit")));
+        QTest::mouseClick(bench().followers().front(), Qt::LeftButton);
+        QVERIFY(ready());
+        bench().undoButton().click();
+        QVERIFY(ready());
+        QVERIFY(bench().way() == cut);
+        bench().undoButton().click();
+        QVERIFY(ready());
+        QVERIFY(bench().way() == whole && bench().lookOfIt().complete);
+        // A hand that is not quite still points.
+        QTest::mousePress(&picture, Qt::LeftButton, {}, from);
+        QTest::mouseMove(&picture, from + QPoint(0, 3));
+        QTest::mouseRelease(&picture, Qt::LeftButton, {}, from + QPoint(0, 3));
+        QVERIFY(QTest::qWaitFor([&] { return bench().way().size() == 1; }, 10000));
+        bench().leaveButton().click();
     }
     void whatIsKeptOutweighsWhatWasFound() {
         openBench();

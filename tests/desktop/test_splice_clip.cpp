@@ -75,6 +75,31 @@ class TestSpliceClip : public QObject {
         QVERIFY(ready());
         QVERIFY(bench().way() == whole);
     }
+    // What was dragged across is left empty; what is behind it keeps its time.
+    void aStretchIsDraggedAcross() {
+        const auto whole = bench().way();
+        auto& frames = bench().frames();
+        const auto& look = bench().lookOfIt();
+        const auto from = look.joinsAt[0] + (look.joinsAt[1] - look.joinsAt[0]) / 4;
+        const auto to = look.joinsAt[0] + (look.joinsAt[1] - look.joinsAt[0]) * 3 / 4;
+        QVERIFY(frames.placeOf(to).x() - frames.placeOf(from).x() > 10);
+        QTest::mousePress(&frames, Qt::LeftButton, {}, frames.placeOf(from));
+        QTest::mouseMove(&frames, frames.placeOf(to));
+        QTest::mouseRelease(&frames, Qt::LeftButton, {}, frames.placeOf(to));
+        QVERIFY(QTest::qWaitFor([&] { return bench().way() != whole; }, 10000));
+        QVERIFY(ready());
+        QCOMPARE(lengthOfWay(), mediaFile(clip_).size());
+        const auto& way = bench().way();
+        QCOMPARE(std::count_if(way.begin(), way.end(), rebuild::isNowhere), std::ptrdiff_t{1});
+        const auto& wrong = bench().lookOfIt().wrong;
+        QVERIFY(!wrong.empty() && wrong.front().from < to && wrong.front().to > from);
+        QVERIFY(!bench().lookOfIt().complete);
+        bench().undoButton().click();
+        QVERIFY(ready());
+        QVERIFY(bench().way() == whole && bench().lookOfIt().complete);
+        bench().laterJoinButton().click();
+        QVERIFY(ready());
+    }
     void saysWhereItBreaks() {
         // The second piece ends two clusters too late: the first pictures behind it are not where they should
         // be.
