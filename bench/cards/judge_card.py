@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Searches a card that lay_card.py or live_card.py made, and compares: judge_card.py CARD.img [--cli PROGRAM] [--list LIST.json] [SCAN OPTION...]
+"""Searches a card that lay_card.py or live_card.py made, and compares: judge_card.py CARD.img [--cli PROGRAM] [--list LIST.json] [--job FOLDER] [SCAN OPTION...]
 
 Says of each file in pieces whether it is exact, which share of it is in its place, and what is called whole and is not exact.
 """
@@ -66,14 +66,17 @@ def main():
     words.add_argument("card", type=pathlib.Path)
     words.add_argument("--cli", default=str(pathlib.Path(__file__).parents[2] / "build/release/bin/dreskel-cli"))
     words.add_argument("--list", type=pathlib.Path, help="leave the list of what was found here")
+    words.add_argument("--job", help="judge this one, which was searched before")
     words, options = words.parse_known_args()
     truth = json.loads(pathlib.Path(str(words.card) + ".truth.json").read_text())
-    job = tempfile.mkdtemp()
+    job = words.job or tempfile.mkdtemp()
     begun = time.monotonic()
-    subprocess.run([words.cli, "scan", words.card, "--job", job, "--quiet", *options], check=True)
+    if not words.job:
+        subprocess.run([words.cli, "scan", words.card, "--job", job, "--quiet", *options], check=True)
     took = time.monotonic() - begun
     listed = json.loads(subprocess.run([words.cli, "list", "--job", job, "--json"], stdout=subprocess.PIPE, check=True).stdout)
-    shutil.rmtree(job)
+    if not words.job:
+        shutil.rmtree(job)
     if words.list:
         words.list.write_text(json.dumps(listed, indent=1))
     counts = {"in pieces": [0, 0, 0], "whole": [0, 0, 0]}

@@ -40,6 +40,10 @@ constexpr std::ptrdiff_t kNearEdge = 1, kRowsBeside = 5;
 // same.
 constexpr double kSlopes = 2.5, kSameSlopes = 0.6;
 constexpr std::uint32_t kStrangeSteps = 3;
+// What was learnt of other levels may not hold for these: a stretch that goes up and down as the small
+// picture does is its own whatever its brightness; an even one may be so far from what is expected, in
+// levels.
+constexpr double kAlikeByItself = 0.7, kApartUnseen = 20;
 
 // The straight line, bent to where there are enough of the known levels: away from edges, where the two may
 // be off by a part of a cell.
@@ -258,7 +262,24 @@ bool ThumbnailMatch::isAnother(const BlockMeans& picture, const Learnt& learnt, 
             if (strainOf(picture, learnt, rows, down, right) <= kStrangeAround) return false;
         }
     }
-    return true;
+    return !alikeByThemselves(picture, learnt, rows);
+}
+
+bool ThumbnailMatch::alikeByThemselves(const BlockMeans& picture, const Learnt& learnt,
+                                       std::pair<std::uint32_t, std::uint32_t> rows) const {
+    const auto& placing = placings_[learnt.placing];
+    Pairs pairs;
+    std::vector<float> means;
+    for (auto row = rows.first; row < rows.second; ++row) {
+        meansOf(picture, placing, row, means);
+        for (std::uint32_t column = 0; column < placing.columns; ++column)
+            pairs.add(placing.levels[std::size_t{row} * placing.columns + column], means[column]);
+    }
+    if (pairs.count == 0) return true;
+    if (std::max(pairs.varianceOfA(), pairs.varianceOfB()) >= kSpread * kSpread)
+        return pairs.correlation() >= kAlikeByItself;
+    const auto expected = learnt.levelFor(static_cast<float>(pairs.a / pairs.count));
+    return std::abs(pairs.b / pairs.count - expected) <= kApartUnseen;
 }
 
 bool ThumbnailMatch::showsEdge(const Learnt& learnt, std::uint32_t row) const {

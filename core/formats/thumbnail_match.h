@@ -87,6 +87,9 @@ class ThumbnailMatch {
     // How rows of cells differ from those that stand so many cells further down and to the right.
     double strainOf(const BlockMeans& picture, const Learnt& learnt,
                     std::pair<std::uint32_t, std::uint32_t> rows, int down, int right) const;
+    // Whether rows of cells go with the small picture's, whatever was learnt of others.
+    bool alikeByThemselves(const BlockMeans& picture, const Learnt& learnt,
+                           std::pair<std::uint32_t, std::uint32_t> rows) const;
     // The large picture's levels in one row of cells.
     static void meansOf(const BlockMeans& picture, const Placing& placing, std::uint32_t row,
                         std::vector<float>& into);

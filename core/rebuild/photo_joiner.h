@@ -88,6 +88,9 @@ struct PhotoJoinLimits {
     int secondBests = 5;      // how often on one way something else than the best may be taken
     std::uint64_t bytes = 0;  // it is no longer than this; 0: not known
     bool rough = false;       // one join may be rougher than true ones are; such a way is untold
+    // Only so many beginnings of stretches that lie ahead are tried at each join: where files were written
+    // into holes, that is where they go on.
+    std::optional<std::size_t> ahead = {};
 };
 
 struct JoinedPhoto {

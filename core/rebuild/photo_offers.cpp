@@ -166,14 +166,16 @@ Bytes Offers::readOn(std::uint64_t cluster, std::uint64_t from) {
 const std::vector<Offer>& Offers::from(const PhotoState& state, const ThumbnailWitness& witness,
                                        const std::vector<ByteRange>& places, std::uint64_t joinAt, bool quick,
                                        bool& leftOut) {
+    using Tried = PhotoTrials::Tried;
     std::vector<std::uint64_t> way;
     for (const auto& place : places) way.insert(way.end(), {place.offset, place.length});
     auto& looked = trials_.looked[{rough_, std::move(way)}];
     auto& best = looked.best;
-    auto& all = looked.all;
     // Others may have taken some of them meanwhile.
     std::erase_if(best, [&](const Offer& each) { return !pool_.fits(each.at); });
-    if (!all && (!quick || best.empty())) {
+    const auto wanted = ahead_ ? Tried::Ahead : quick ? Tried::UntilConvinced : Tried::All;
+    const bool emptied = best.empty() && looked.tried != Tried::All;
+    if (!looked.tried || *looked.tried < wanted || (emptied && wanted != Tried::Ahead)) {
         best.clear();
         jpeg::SeamWatch seam(planes_, joinAt);
         const bool edge = rough_ && witness.showsEdge(state.decoder.mcu());
@@ -186,7 +188,8 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const ThumbnailW
         for (const auto which : {Pool::Which::Beginnings, Pool::Which::Others}) {
             pool_.visit(which, state.at, [&](const Pool::Spot& spot) {
                 if (tired_()) return true;
-                if (quick && ++visited % kAtOnce == 0 && convinced()) return enough = true;
+                if (ahead_ && visited >= *ahead_) return enough = true;
+                if (++visited % kAtOnce == 0 && quick && convinced()) return enough = true;
                 if (spot.at == state.at || takenBy(places, spot.at)) return false;
                 auto each = tried(state, witness, places, spot, seam, hopeless);
                 if (!each) return false;
@@ -195,15 +198,15 @@ const std::vector<Offer>& Offers::from(const PhotoState& state, const ThumbnailW
                 enough = quick && each->certain();
                 return enough;
             });
-            enough = enough || (quick && which == Pool::Which::Beginnings && convinced());
+            enough = enough || ahead_ || (quick && which == Pool::Which::Beginnings && convinced());
             if (enough) break;
         }
-        all = !enough && !tired_();
+        looked.tried = enough || tired_() ? std::min(wanted, Tried::UntilConvinced) : Tried::All;
         std::stable_sort(best.begin(), best.end(),
                          [](const Offer& a, const Offer& b) { return a.worth() > b.worth(); });
         if (best.size() > kKept) best.resize(kKept);
     }
-    leftOut = leftOut || !all;
+    leftOut = leftOut || looked.tried != Tried::All;
     return best;
 }
 

@@ -58,9 +58,10 @@ struct Offer {
 
 // What was found of one photo, kept for all ways and calls.
 struct PhotoTrials {
+    enum class Tried { Ahead, UntilConvinced, All };
     struct Looked {
         std::vector<Offer> best;
-        bool all = false;  // what there is was tried
+        std::optional<Tried> tried;
     };
     // By whether rough ones are borne, and by the offsets and lengths of the way's places.
     std::map<std::pair<bool, std::vector<std::uint64_t>>, Looked> looked;
@@ -72,22 +73,24 @@ struct PhotoTrials {
 class Offers {
   public:
     using Asks = std::function<bool()>;
-    // `forRivals`: how long others are held against joins, of processor time. `rough`: see refuses().
+    // Of the limits: how long others are held against joins, what is tried at each, and whether rough ones
+    // are borne; see refuses().
     Offers(CardView& card, const Pool& pool, jpeg::DcPlanes& planes, PhotoTrials& trials, Asks tired,
-           const Control& control, Patience::Duration forRivals, bool rough)
+           const Control& control, const PhotoJoinLimits& limits)
         : card_(card),
           pool_(pool),
           planes_(planes),
           trials_(trials),
           tired_(std::move(tired)),
           control_(control),
-          forRivals_(forRivals),
-          rough_(rough),
+          forRivals_(limits.forRivals),
+          rough_(limits.rough),
+          ahead_(limits.ahead),
           buffer_(pool.cluster()) {}
 
-    // The best first, of what the way that `places` are does not have. `quick`: others than the beginnings of
-    // stretches are left out where one of those convinces, and all once one is certain; `leftOut` is then
-    // true. The file's byte `joinAt` is the join.
+    // The best first, of what the way that `places` are does not have, as far as the limits have it tried.
+    // `quick`: others than the beginnings of stretches are left out where one of those convinces, and all
+    // once one is certain. `leftOut` becomes true when anything was. The file's byte `joinAt` is the join.
     // `witness` has learnt from what is before it.
     const std::vector<Offer>& from(const PhotoState& state, const ThumbnailWitness& witness,
                                    const std::vector<ByteRange>& places, std::uint64_t joinAt, bool quick,
@@ -116,6 +119,7 @@ class Offers {
     const Control& control_;
     Patience::Duration forRivals_;  // left
     bool rough_;
+    std::optional<std::size_t> ahead_;
     std::vector<std::uint8_t> buffer_;
 };
 

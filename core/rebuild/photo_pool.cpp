@@ -123,9 +123,8 @@ bool Pool::visit(Which which, std::uint64_t at, const std::function<bool(const S
         return std::any_of(from, list.end(), visitOne) || std::any_of(list.begin(), from, visitOne);
     };
     if (which == Which::Beginnings) return round(beginnings_, visit);
-    return round(known_->spots, [&](const Spot& spot) {
-        return !taken_.contains(spot.at) && !begins(spot) && visit(spot);
-    });
+    return round(known_->spots,
+                 [&](const Spot& spot) { return !taken_.contains(spot.at) && !begins(spot) && visit(spot); });
 }
 
 }  // namespace dreskel::rebuild

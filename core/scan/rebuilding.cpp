@@ -13,14 +13,17 @@
 namespace dreskel {
 namespace {
 
-// How far each round goes for one photo: the simplest answers first, whatever the number of pieces, then two
-// pieces by anything that fits, and then again with what those leave free.
+// How far each round goes for one photo: the simplest answers first, whatever the number of pieces, and of
+// these first what lies ahead; then two pieces by anything that fits, and then again with what those leave
+// free.
 struct Round {
     int pieces, secondBests;
     std::chrono::milliseconds time, forScans;
     bool rough = false;
+    std::optional<std::size_t> ahead = {};
 };
 constexpr std::array kRounds{
+    Round{48, 0, std::chrono::milliseconds(400), std::chrono::milliseconds(250), false, 256},
     Round{48, 0, std::chrono::milliseconds(400), std::chrono::milliseconds(250)},
     Round{2, 5, std::chrono::milliseconds(400), std::chrono::milliseconds(0)},
     Round{48, 2, std::chrono::milliseconds(1500), std::chrono::milliseconds(0)},
@@ -274,6 +277,7 @@ Status Scanner::rebuildPhotos(Running& running, Control& control) {
         limits.pieces = round.pieces;
         limits.secondBests = round.secondBests;
         limits.rough = round.rough;
+        limits.ahead = round.ahead;
         if (auto tried = settlement.round(broken, limits, accept); !tried) return tried;
         if (control.stopped()) return Done{};
     }

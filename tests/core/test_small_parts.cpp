@@ -270,8 +270,8 @@ class TestSmallParts : public QObject {
         const auto middle = out(1500, 400, LeftBehind::Nothing);
         QVERIFY(middle.way == (std::vector<ByteRange>{{10000, 1000}, {12000, 2000}, {30000, 2500}}));
         const auto across = out(3000, 2000, LeftBehind::Gap);
-        QVERIFY(across.way == (std::vector<ByteRange>{
-                                  {10000, 3000}, {kNowhere, 1000}, {kNowhere, 1000}, {31000, 1500}}));
+        QVERIFY(across.way ==
+                (std::vector<ByteRange>{{10000, 3000}, {kNowhere, 1000}, {kNowhere, 1000}, {31000, 1500}}));
         QCOMPARE(across.before, std::size_t{1});
         const auto tail = out(6200, 5000, LeftBehind::Gap);
         QVERIFY(tail.way == (std::vector<ByteRange>{{10000, 4000}, {30000, 2000}, {kNowhere, 500}}));
