@@ -2705,14 +2705,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <translation>Das Ende des Clips</translation>
     </message>
     <message>
-        <source>It ends at %1; point at where it goes wrong</source>
-        <translation>Es endet bei %1; zeigen Sie dorthin, wo es falsch wird</translation>
-    </message>
-    <message>
-        <source>Join %1 of %2, at %3; point at where it goes wrong</source>
-        <translation>Naht %1 von %2, bei %3; zeigen Sie dorthin, wo es falsch wird</translation>
-    </message>
-    <message>
         <source>Keep this clip</source>
         <translation>Diesen Clip behalten</translation>
     </message>
@@ -2808,6 +2800,22 @@ mit dem, was gefunden und entschieden wurde.</translation>
     <message>
         <source>The piece before the join is not this photo&apos;s; what is behind it moves up</source>
         <translation>Das Stück vor der Naht gehört nicht zu diesem Foto; was dahinter ist, rückt auf</translation>
+    </message>
+    <message>
+        <source>It ends at %1; point at where it goes wrong, or drag across what is not its own</source>
+        <translation>Es endet bei %1; zeigen Sie dorthin, wo es falsch wird, oder ziehen Sie über das, was nicht dazugehört</translation>
+    </message>
+    <message>
+        <source>Join %1 of %2, at %3; point at where it goes wrong, or drag across what is not its own</source>
+        <translation>Naht %1 von %2, bei %3; zeigen Sie dorthin, wo es falsch wird, oder ziehen Sie über das, was nicht dazugehört</translation>
+    </message>
+    <message>
+        <source>%1 to %2: not its own</source>
+        <translation>%1 bis %2: gehört nicht dazu</translation>
+    </message>
+    <message>
+        <source>rows %1 to %2: not its own</source>
+        <translation>Zeilen %1 bis %2: gehören nicht dazu</translation>
     </message>
 </context>
 </TS>

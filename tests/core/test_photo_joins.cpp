@@ -97,6 +97,31 @@ class TestPhotoJoins : public QObject {
     }
 
   private Q_SLOTS:
+    // In a first round only so many beginnings that lie ahead are tried; what was tried is kept for the next.
+    void whatLiesAheadIsTriedFirst() {
+        const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));
+        const auto other = mediaFile(QStringLiteral("baseline-420.jpg"));
+        constexpr std::size_t kBetween = 10, kCut = 60;
+        Layout layout;
+        layout.noise(3);
+        layout.piece(photo, 0, kCut);
+        for (std::size_t i = 0; i < kBetween; ++i) {
+            layout.lay(other, (20 + i) * kSmallCluster, (21 + i) * kSmallCluster);
+            layout.bytes.resize(layout.bytes.size() + kSmallCluster, 0);
+        }
+        layout.piece(photo, kCut, clustersOf(photo));
+        const auto joinedAhead = [&](std::optional<std::size_t> ahead, const auto& trials) {
+            rebuild::PhotoJoinLimits limits;
+            limits.ahead = ahead;
+            limits.secondBests = 0;
+            return join(layout, {}, limits, trials);
+        };
+        const auto trials = rebuild::newPhotoTrials();
+        const auto near = joinedAhead(kBetween / 2, trials);
+        QVERIFY(!near || near->told != Told::Whole);
+        mustBe(joinedAhead({}, trials), layout.places, Told::Whole);
+        mustBe(joinedAhead(2 * kBetween, rebuild::newPhotoTrials()), layout.places, Told::Whole);
+    }
     // What may hold a photo's coded data: everything else of a card is not tried at all.
     void thePoolHoldsWhatMayBeCoded() {
         const auto photo = mediaFile(QStringLiteral("baseline-422.jpg"));

@@ -212,6 +212,41 @@ class TestThumbnails : public QObject {
     }
     // An edge from side to side just at a join is rougher than any wrong place may be: only that the
     // thumbnail has it, too, tells that it is the picture's own.
+    // Two whole photos of four hundred were called partial: how light goes with light says nothing of how
+    // dark goes with dark.
+    void whatWasLearntOfLightDoesNotHoldForDark() {
+        constexpr std::uint32_t kWide = 160, kHigh = 120, kBlocks = 2, kDark = 60;  // blocks a pixel
+        const auto wave = [](double x, double y, double phase) {
+            return std::sin(x / 9 + phase) * std::cos(y / (7 + phase));
+        };
+        const auto levelAt = [&](std::uint32_t x, std::uint32_t y) {
+            return y < kDark ? 180 + 40 * wave(x, y, 0) : 60 + 40 * wave(x, y, 0);
+        };
+        Grey small{kWide, kHigh, {}};
+        for (std::uint32_t y = 0; y < kHigh; ++y)
+            for (std::uint32_t x = 0; x < kWide; ++x)
+                small.samples.push_back(static_cast<std::uint8_t>(levelAt(x, y)));
+        // Its dark part as `dark` has it, by pixels of the small picture.
+        const auto isAnother = [&](const std::function<double(std::uint32_t, std::uint32_t)>& dark) {
+            std::vector<std::int16_t> means;
+            for (std::uint32_t y = 0; y < kHigh * kBlocks; ++y) {
+                for (std::uint32_t x = 0; x < kWide * kBlocks; ++x) {
+                    const auto px = x / kBlocks, py = y / kBlocks;
+                    means.push_back(static_cast<std::int16_t>(py < kDark ? levelAt(px, py) : dark(px, py)));
+                }
+            }
+            const BlockMeans picture{means.data(), kWide * kBlocks, kWide * kBlocks, kHigh * kBlocks, 1, 0};
+            const ThumbnailMatch match(small, kWide * kBlocks, kHigh * kBlocks, double(kWide) / kHigh);
+            const auto learnt = match.learn(picture, kDark * kBlocks);
+            if (!learnt || !learnt->sure) qFatal("nothing is learnt");
+            const auto strain = match.strain(picture, *learnt, kDark * kBlocks, kHigh * kBlocks);
+            if (!strain || *strain < 2) qFatal("nothing to doubt");
+            return match.isAnother(picture, *learnt, kDark * kBlocks, kHigh * kBlocks);
+        };
+        QVERIFY(!isAnother([&](auto x, auto y) { return levelAt(x, y) * 0.6 + 90; }));
+        QVERIFY(isAnother([&](auto x, auto y) { return 150 + 40 * wave(x, y, 2); }));
+        QVERIFY(isAnother([&](auto, auto) { return 170.0; }));
+    }
     void edgesThatItShowsMayLieAtJoins() {
         constexpr std::size_t cluster = 4096;
         const auto photo = mediaFile(QStringLiteral("bands.jpg"));

@@ -78,7 +78,7 @@ void shootSplice(JobPage& job, const std::function<void(const QString&)>& shoot)
     waitFor([&] { return bench.ready(); }, 20000);
     bench.earlierJoinButton().click();
     waitFor([&] { return bench.ready(); }, 20000);
-    Q_EMIT bench.picture().pointed(bench.picture().row());
+    Q_EMIT bench.picture().pointed({bench.picture().row(), Pointing::Stretch::kToTheEnd});
     QTest::qWait(200);
     waitFor([&] { return bench.ready(); }, 20000);
     if (!bench.followers().empty()) bench.followers().front()->setFocus();
@@ -98,7 +98,7 @@ void shootClipSplice(JobPage& job, std::int64_t clip, const std::function<void(c
     job.loupe().spliceButton().click();
     auto& bench = job.splice();
     waitFor([&] { return bench.ready(); }, 20000);
-    Q_EMIT bench.frames().pointed(bench.lookOfIt().extent * 3 / 5);
+    Q_EMIT bench.frames().pointed({bench.lookOfIt().extent * 3 / 5, Pointing::Stretch::kToTheEnd});
     QTest::qWait(200);
     waitFor([&] { return bench.ready(); }, 20000);
     if (!bench.followers().empty()) bench.followers().front()->setFocus();
