@@ -138,6 +138,7 @@ class TestRebuild : public QObject {
         addPair("planes.cr3", "other.cr3");
     }
     void recordsLeadOn() {
+        if (rowIsLeftOut()) QSKIP("tried without sanitizers");
         QFETCH(QString, one);
         QFETCH(QString, two);
         const int a = clustersOf(one);
@@ -148,7 +149,7 @@ class TestRebuild : public QObject {
     // The preview of a raw file decodes with any piece that has as many blocks; its rows then do not fit. A
     // smaller preview beside it says more.
     void rowsOfPreviewsTell() {
-        constexpr std::uint64_t cluster = 4096;
+        constexpr std::uint64_t cluster = 4096, kStep = (kSanitized ? 42 : 14) * cluster;
         auto bytes = mediaFile(QStringLiteral("small-framed.jpg"));
         const ByteRange small{0, bytes.size()};
         bytes.resize((bytes.size() + cluster - 1) / cluster * cluster);
@@ -165,7 +166,7 @@ class TestRebuild : public QObject {
         };
         const auto told = [&](const std::vector<ByteRange>& previews) {
             Told count;
-            for (auto cut = preview.offset + 20 * cluster; cut < end - 60 * cluster; cut += 14 * cluster) {
+            for (auto cut = preview.offset + 20 * cluster; cut < end - 60 * cluster; cut += kStep) {
                 if (rebuild::seamsOfPreviews(card, {{0, cut}, {cut, end - cut}}, previews) !=
                     jpeg::Seam::Fits)
                     qFatal("a true join does not fit");
@@ -261,6 +262,7 @@ class TestRebuild : public QObject {
         addPair("bare.hevc", "bare.h264");
     }
     void streamsGoOn() {
+        if (rowIsLeftOut()) QSKIP("tried without sanitizers");
         QFETCH(QString, one);
         QFETCH(QString, two);
         const int a = clustersOf(one);
@@ -276,6 +278,7 @@ class TestRebuild : public QObject {
             QTest::newRow(name) << QString::fromLatin1(name);
     }
     void streamsComeBackFromAnyOrder() {
+        if (rowIsLeftOut()) QSKIP("tried without sanitizers");
         QFETCH(QString, name);
         const auto card = writeShuffled(name, {2, 4, 0, 3, 1});
         mustBeExact(card, search(card));

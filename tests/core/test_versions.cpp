@@ -230,6 +230,7 @@ class TestVersions : public QObject {
         }
     }
     void anAviWithoutItsIndexPlays() {
+        if (rowIsLeftOut()) QSKIP("tried without sanitizers");
         QFETCH(QString, name);
         QFETCH(int, damage);
         const auto good = mediaFile(name);
