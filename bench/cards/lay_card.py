@@ -22,7 +22,8 @@ def asked():
     words.add_argument("--gap", type=int, default=64, help="clusters between two pieces, at most")
     words.add_argument("--together", type=int, default=3, help="files written at a time")
     words.add_argument("--anyorder", type=float, default=0, help="share of files whose pieces lie in any order")
-    words.add_argument("--lost", type=float, default=0, help="share of files one of whose middle pieces is noise")
+    words.add_argument("--lost", type=float, default=0, help="share of files one of whose pieces, not the first, is noise")
+    words.add_argument("--inturn", action="store_true", help="files are written as they are named, not in any order")
     return words.parse_args()
 
 
@@ -77,7 +78,7 @@ def main():
                               "pieces": [[at, len(data)]]})
 
         put(bytes(4 << 20))
-        waiting = dice.sample(words.files, len(words.files))
+        waiting = words.files[::-1] if words.inturn else dice.sample(words.files, len(words.files))
         open_files = []
         while waiting or open_files:
             while waiting and len(open_files) < words.together:
@@ -89,8 +90,8 @@ def main():
                 order = list(range(len(pieces)))
                 if dice.random() < words.anyorder:
                     dice.shuffle(order)
-                if dice.random() < words.lost and len(pieces) > 2:
-                    entry["lost"] = dice.randrange(1, len(pieces) - 1)
+                if dice.random() < words.lost and len(pieces) > 1:
+                    entry["lost"] = dice.randrange(1, len(pieces))
                 truth.append(entry)
                 open_files.append((data, pieces, order, entry))
             file = dice.choice(open_files)

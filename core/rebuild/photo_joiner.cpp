@@ -432,12 +432,9 @@ bool Joiner::goOnFrom(const State& state, std::uint64_t pieceStart, int allowanc
         places_.push_back({found[rank].at, 0});
         if (follow(state.decoder, found[rank].at, witness, false, allowance - cost)) {
             // A whole piece that is what the thumbnail shows needs no other proof, nor does what is before
-            // it: with another number of blocks there, or other levels, it would not be that. Measured:
-            // docs/measures.md, "Thousands of broken photos".
-            // But restart markers put the rest of a burst's other photo, which looks the same, into its
-            // place.
-            const bool shown = !state.decoder.restarts() &&
-                               std::any_of(says_.begin() + static_cast<std::ptrdiff_t>(depth) - 1,
+            // it: with another number of blocks there, or other levels, it would not be that. Measured, with
+            // bursts, too: docs/measures.md, "Thousands of broken photos".
+            const bool shown = std::any_of(says_.begin() + static_cast<std::ptrdiff_t>(depth) - 1,
                                            says_.end(), [](Says says) { return says == Says::Alike; });
             if (shown || !offers_.rivalled(state, witness, places_, found[rank], joinAt)) {
                 unsure_.erase(joinAt);

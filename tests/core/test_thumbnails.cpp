@@ -1,5 +1,6 @@
 // What photos hold of themselves in their headers, and what it tells of the bytes behind: by pictures of
 // independent encoders, and another decoder's reading of the small ones.
+#include <QTemporaryDir>
 #include <QTest>
 
 #include "formats/exif.h"
@@ -103,6 +104,34 @@ Buffer withRowsFromElsewhere(const Buffer& photo, std::size_t first, std::size_t
 class TestThumbnails : public QObject {
     Q_OBJECT
     Cards cards_;
+
+    // Shots of one scene, one right after the other, by another encoder.
+    static std::vector<Buffer> burst(std::size_t count, const QStringList& coding) {
+        const QTemporaryDir dir;
+        const auto path = dir.filePath(QStringLiteral("taken.ppm"));
+        const auto coded = dir.filePath(QStringLiteral("taken.jpg"));
+        const auto scene = QStringLiteral(DRESKEL_FIXTURES "/media/baseline-420.jpg");
+        if (command(QStringLiteral("djpeg"), {"-outfile", path, scene}).exitCode != 0) qFatal("no scene");
+        const auto samples = readFile(path);
+        const auto small = mediaFile(QStringLiteral("small-plain.jpg"));
+        std::mt19937 dice(11);
+        std::vector<Buffer> shots;
+        for (std::size_t shot = 0; shot < count; ++shot) {
+            auto taken = samples;
+            const auto moved = 3 * (dice() % 4);  // by pixels to the left
+            const auto light = 0.99 + 0.005 * static_cast<double>(dice() % 5);
+            for (std::size_t at = 20; at < taken.size(); ++at) {
+                const auto from = std::min(at + moved, taken.size() - 1);
+                const auto level = samples[from] * light + static_cast<double>(dice() % 9) - 4;
+                taken[at] = static_cast<std::uint8_t>(std::clamp(level, 0.0, 255.0));
+            }
+            writeFile(path, taken);
+            const auto arguments = coding + QStringList{"-quality", "88", "-outfile", coded, path};
+            if (command(QStringLiteral("cjpeg"), arguments).exitCode != 0) qFatal("not coded");
+            shots.push_back(withThumbnail(readFile(coded), small));
+        }
+        return shots;
+    }
 
   private Q_SLOTS:
     void smallPicturesDecode_data() {
@@ -278,6 +307,54 @@ class TestThumbnails : public QObject {
             helped += joined(blind) ? 0 : 1;
         }
         QVERIFY(helped > 0);
+    }
+    // The thumbnail of one photo of a burst shows the others, too: from shot to shot the hand moves, the
+    // light changes, and the sensor's noise is new. Each goes on with its own pieces, and one of which a
+    // piece is lost is not told.
+    void aBurstIsNotMixed_data() {
+        QTest::addColumn<QStringList>("coding");
+        QTest::newRow("without restart markers") << QStringList{};
+        QTest::newRow("a restart marker a row") << QStringList{"-restart", "1"};
+        QTest::newRow("restart markers in the row") << QStringList{"-restart", "12B"};
+    }
+    void aBurstIsNotMixed() {
+        if (rowIsLeftOut()) QSKIP("tried without sanitizers");
+        QFETCH(QStringList, coding);
+        constexpr std::size_t cluster = 4096, kShots = 6, kPieces = 3;
+        const auto shots = burst(kShots, coding);
+        Buffer card = randomBytes(2 * cluster, 1);
+        std::vector<std::vector<ByteRange>> places(kShots);
+        const auto third = shots[0].size() / cluster / kPieces;
+        const auto lost = [](std::size_t shot) { return shot % 2 == 1; };  // its middle piece
+        for (std::size_t piece = 0; piece < kPieces; ++piece) {
+            for (std::size_t shot = 0; shot < kShots; ++shot) {
+                const auto& file = shots[shot];
+                const auto from = piece * third * cluster;
+                const auto to = piece + 1 == kPieces ? file.size() : from + third * cluster;
+                places[shot].push_back({card.size(), to - from});
+                const auto noise = randomBytes(to - from, static_cast<unsigned>(shot));
+                const auto bytes = piece == 1 && lost(shot) ? Bytes(noise) : slice(file, from, to - from);
+                card.insert(card.end(), bytes.begin(), bytes.end());
+                card.resize((card.size() / cluster + 3) * cluster, 0);
+            }
+        }
+        auto view = cards_.viewOf(card);
+        const Control control;
+        rebuild::Pool pool(view, {{0, card.size()}}, cluster, 0, control);
+        for (std::size_t shot = 0; shot < kShots; ++shot) {
+            rebuild::PhotoJoinLimits limits;
+            if (lost(shot)) limits.time = std::chrono::seconds(2);
+            const auto found = rebuild::joinPhoto(view, places[shot][0].offset, pool, control, limits);
+            const bool told = found && found->told == Told::Whole;
+            QVERIFY2(told != lost(shot), qPrintable(QString::number(shot)));
+            if (!told) continue;
+            QCOMPARE(found->places.size(), kPieces);
+            for (std::size_t i = 0; i < kPieces; ++i) {
+                QCOMPARE(found->places[i].offset, places[shot][i].offset);
+                QCOMPARE(found->places[i].length, places[shot][i].length);
+            }
+            pool.take(found->places);
+        }
     }
     // On the splice bench what it shows is said of what could follow, and counts.
     void itSpeaksOfWhatCouldFollow() {
