@@ -100,6 +100,48 @@ class TestCli : public QObject {
         const auto all = listOf(path(QStringLiteral("job")), true)[QStringLiteral("files")].toArray();
         QVERIFY(all.size() >= list[QStringLiteral("files")].toArray().size());
     }
+    // Sizes and lengths, of everything that another program opens by itself.
+    void describesAsAnotherProgramDoes() {
+        const QStringList asked{
+            "-v",
+            "error",
+            "-of",
+            "json",
+            "-show_entries",
+            "stream=codec_type,width,height:stream_disposition=attached_pic:format=duration"};
+        int pictures = 0, recordings = 0;
+        for (const auto& entry : listOf(path(QStringLiteral("job")))[QStringLiteral("files")].toArray()) {
+            const auto file = entry.toObject();
+            const auto name = file[QStringLiteral("name")].toString();
+            const auto run = command(QStringLiteral("ffprobe"),
+                                     asked + QStringList{QStringLiteral(DRESKEL_FIXTURES "/media/") + name});
+            const auto told = QJsonDocument::fromJson(run.out).object();
+            // A photo may have smaller ones beside it, a recording a cover.
+            bool any = false, same = false;
+            for (const auto& one : told[QStringLiteral("streams")].toArray()) {
+                const auto stream = one.toObject();
+                const bool cover =
+                    stream[QStringLiteral("disposition")][QStringLiteral("attached_pic")].toInt() != 0;
+                const bool opened = stream[QStringLiteral("width")].toInt() > 0;
+                if (stream[QStringLiteral("codec_type")].toString() != QLatin1String("video") || cover ||
+                    !opened)
+                    continue;
+                any = true;
+                same = same || (file[QStringLiteral("width")] == stream[QStringLiteral("width")] &&
+                                file[QStringLiteral("height")] == stream[QStringLiteral("height")]);
+            }
+            QVERIFY2(same || !any, run.out.constData());
+            pictures += any ? 1 : 0;
+            const auto duration =
+                told[QStringLiteral("format")][QStringLiteral("duration")].toString().toDouble();
+            if (file[QStringLiteral("kind")].toString() == QLatin1String("photo") || duration <= 0) continue;
+            const auto ours = file[QStringLiteral("duration")].toDouble();
+            QVERIFY2(std::abs(ours - duration) <= 0.05 + duration * 0.01,
+                     qPrintable(QStringLiteral("%1: %2 and %3 s").arg(name).arg(ours).arg(duration)));
+            ++recordings;
+        }
+        QVERIFY(pictures >= 60 && recordings >= 40);
+    }
     void savesWhatIsAskedFor() {
         const auto job = path(QStringLiteral("job"));
         const auto photos = path(QStringLiteral("photos"));
