@@ -1,6 +1,7 @@
 // What clips are put together from: the heads of coded pictures, written here bit by bit; samples found again
 // where the encoder's own index says that they are; and an index that says what was found.
 #include <QTest>
+#include <set>
 
 #include "formats/clip/picture_order.h"
 #include "formats/isobmff/boxes.h"
@@ -267,6 +268,41 @@ class TestClipParts : public QObject {
     }
 
     // With its own index as the template, and the media data alone: the pictures are where the encoder says.
+    // What the tests below take for the truth is what another program reads, too.
+    void samplesAreThoseOfAnotherReader_data() {
+        addClips();
+        for (const auto* name : {"phone.3gp", "simple.mp4", "av1.mp4", "music.m4a", "placed.mov"})
+            QTest::newRow(name) << QString::fromLatin1(name);
+    }
+    void samplesAreThoseOfAnotherReader() {
+        QFETCH(QString, name);
+        const auto clip = mediaFile(name);
+        const auto tracks = isobmff::readSamples(boxOf(clip, fourCc("moov")).first);
+        QVERIFY(tracks);
+        const auto run = command(QStringLiteral("ffprobe"),
+                                 {"-v", "error", "-show_entries", "packet=stream_index,pos,size", "-of",
+                                  "csv=p=0", QStringLiteral(DRESKEL_FIXTURES "/media/") + name});
+        std::vector<std::set<std::pair<std::uint64_t, std::uint32_t>>> told(tracks->size());
+        for (const auto& line : run.out.split('\n')) {
+            const auto cells = line.split(',');  // in the order of the reader's own: stream, size, place
+            if (cells.size() < 3 || cells[0].toULongLong() >= told.size()) continue;
+            told[cells[0].toULongLong()].emplace(cells[2].toULongLong(), cells[1].toUInt());
+        }
+        std::size_t compared = 0;
+        for (std::size_t track = 0; track < told.size(); ++track) {
+            const auto& ours = (*tracks)[track];
+            // Plain samples are read several at a time, each reader as it likes.
+            const bool coded =
+                ours.kind == isobmff::TrackKind::Video ||
+                (ours.kind == isobmff::TrackKind::Audio && ours.sound != isobmff::SoundCoding::Plain);
+            if (!coded) continue;
+            std::set<std::pair<std::uint64_t, std::uint32_t>> all;
+            for (const auto& sample : ours.samples) all.emplace(sample.offset, sample.size);
+            QVERIFY2(all == told[track], qPrintable(QString::number(track)));
+            compared += all.size();
+        }
+        QVERIFY(compared > 20);
+    }
     void samplesAreFoundWithoutTheIndex_data() { addClips(); }
     void samplesAreFoundWithoutTheIndex() {
         QFETCH(QString, name);
