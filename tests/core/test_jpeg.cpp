@@ -112,6 +112,41 @@ class TestJpeg : public QObject {
             QCOMPARE(decoder.decodedShare(), 1.0);
         }
     }
+    // One sample a block, as another decoder shows the picture at an eighth of its size.
+    void blocksAreAsBrightAsAnotherDecoderShowsThem() {
+        const QTemporaryDir dir;
+        const auto small = dir.filePath(QStringLiteral("small.pgm"));
+        int photos = 0;
+        for (const auto& name : mediaNames(QStringLiteral("*.jpg"))) {
+            const auto path = QStringLiteral(DRESKEL_FIXTURES "/media/") + name;
+            const auto run =
+                command(QStringLiteral("djpeg"), {"-scale", "1/8", "-grayscale", "-outfile", small, path});
+            if (run.exitCode != 0) continue;  // inks
+            const auto shown = readFile(small);
+            const auto words =
+                QByteArray(reinterpret_cast<const char*>(shown.data()), 20).simplified().split(' ');
+            const auto width = words[1].toUInt(), height = words[2].toUInt();
+            const auto* theirs = shown.data() + shown.size() - std::size_t{width} * height;
+            jpeg::DcPlanes planes;
+            StreamDecoder decoder(&planes);
+            decoder.feed(mediaFile(name), true);
+            QVERIFY(decoder.state() == StreamDecoder::State::Ended);
+            const auto& plane = planes.planes[0];
+            QVERIFY(plane.width >= width && plane.height >= height);
+            // The last bit of a progressive photo's levels comes in a later scan.
+            const int off = decoder.frame().progressive ? 1 + plane.quant / 8 + 1 : 1;
+            for (std::uint32_t y = 0; y < height; ++y) {
+                for (std::uint32_t x = 0; x < width; ++x) {
+                    const auto dc = int{plane.dc[std::size_t{y} * plane.width + x]} * int{plane.quant};
+                    const auto ours = std::clamp((dc + 4) / 8 + 128, 0, 255);
+                    QVERIFY2(std::abs(ours - int{theirs[std::size_t{y} * width + x]}) <= off,
+                             qPrintable(QStringLiteral("%1 at %2, %3").arg(name).arg(x).arg(y)));
+                }
+            }
+            ++photos;
+        }
+        QVERIFY(photos >= 8);
+    }
     void goesOnFromASavedState_data() { addPhotos(); }
     void goesOnFromASavedState() {
         QFETCH(QString, name);
