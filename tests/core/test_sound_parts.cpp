@@ -439,6 +439,31 @@ class TestSoundParts : public QObject {
         // Shorter than its own head.
         QVERIFY(!sound::adtsFrame(Buffer{0xff, 0xf1, 0x50, 0x80, 0x00, 0xff, 0xfc}));
     }
+    // Each of a recording's packets, as another program takes it apart.
+    void framesAreAsLongAsAnotherReaderSays_data() {
+        QTest::addColumn<QString>("name");
+        for (const auto* name :
+             {"constant.mp3", "variable.mp3", "bare.mp3", "old.mp3", "late.mp3", "music.aac"})
+            QTest::newRow(name) << QString::fromLatin1(name);
+    }
+    void framesAreAsLongAsAnotherReaderSays() {
+        QFETCH(QString, name);
+        const auto file = mediaFile(name);
+        const auto read = name.endsWith(QStringLiteral("aac")) ? sound::adtsFrame : sound::mpegFrame;
+        const auto run = command(QStringLiteral("ffprobe"),
+                                 {"-v", "error", "-show_entries", "packet=pos,size", "-of", "csv=p=0",
+                                  QStringLiteral(DRESKEL_FIXTURES "/media/") + name});
+        int packets = 0;
+        for (const auto& line : run.out.split('\n')) {
+            const auto cells = line.split(',');
+            if (cells.size() < 2) continue;
+            const auto frame = read(slice(file, cells[1].toULongLong(), 4096));
+            QVERIFY2(frame, cells[1].constData());
+            QCOMPARE(frame->length, cells[0].toUInt());
+            ++packets;
+        }
+        QVERIFY2(packets > 40, qPrintable(QString::number(packets)));
+    }
     // From anywhere inside a run: past what only looks like a frame.
     void theFirstOfManyFramesIsFound() {
         const Buffer head{0xff, 0xfb, 0x90, 0x00};
