@@ -388,7 +388,8 @@ void SpliceBench::refresh() {
     } else if (last) {
         where_->setText(
             look_.complete
-                ? (isClip() ? Text::tr("The end of the clip") : Text::tr("The end of the picture"))
+                ? (isClip() ? Text::tr("The end of the clip; drag across what is not its own")
+                            : Text::tr("The end of the picture; drag across what is not its own"))
                 : Text::tr("It ends at %1; point at where it goes wrong, or drag across what is not its own")
                       .arg(placeInHand()));
     } else {

@@ -2314,10 +2314,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <translation>%1 % dekodiert</translation>
     </message>
     <message>
-        <source>The end of the picture</source>
-        <translation>Das Ende des Bildes</translation>
-    </message>
-    <message>
         <source>When the search is done: it would find other pieces meanwhile</source>
         <translation>Wenn die Suche fertig ist: Sie würde inzwischen andere Stücke finden</translation>
     </message>
@@ -2701,10 +2697,6 @@ mit dem, was gefunden und entschieden wurde.</translation>
         <translation>%1 % seiner Bilder stimmen</translation>
     </message>
     <message>
-        <source>The end of the clip</source>
-        <translation>Das Ende des Clips</translation>
-    </message>
-    <message>
         <source>Keep this clip</source>
         <translation>Diesen Clip behalten</translation>
     </message>
@@ -2816,6 +2808,14 @@ mit dem, was gefunden und entschieden wurde.</translation>
     <message>
         <source>rows %1 to %2: not its own</source>
         <translation>Zeilen %1 bis %2: gehören nicht dazu</translation>
+    </message>
+    <message>
+        <source>The end of the clip; drag across what is not its own</source>
+        <translation>Das Ende des Clips; ziehen Sie über das, was nicht dazugehört</translation>
+    </message>
+    <message>
+        <source>The end of the picture; drag across what is not its own</source>
+        <translation>Das Ende des Bildes; ziehen Sie über das, was nicht dazugehört</translation>
     </message>
 </context>
 </TS>
