@@ -114,7 +114,6 @@ class TestRebuild : public QObject {
         QTest::newRow("a clip between") << Runs{{b, 90}, {QStringLiteral("h264-last.mp4"), -1}, {b, -1}};
     }
     void cardsInPieces() {
-        if (rowIsLeftOut()) QSKIP("tried without sanitizers");
         QFETCH(Runs, runs);
         const auto card = writeInPieces(runs);
         mustBeExact(card, search(card));

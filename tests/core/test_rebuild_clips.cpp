@@ -108,7 +108,6 @@ class TestRebuildClips : public QObject {
             << Runs{{kFirst, 26}, {kPhoto, -1}, {kFirst, 13}, {QString(), 3}, {kFirst, -1}};
     }
     void clipsComeBackFromTheirPieces() {
-        if (rowIsLeftOut()) QSKIP("tried without sanitizers");
         QFETCH(Runs, runs);
         const auto card = writeInPieces(runs);
         const auto found = search(card);

@@ -106,6 +106,19 @@ Run cli(const QStringList& arguments, int milliseconds) {
             process.readAllStandardOutput(), process.readAllStandardError()};
 }
 
+std::vector<Packet> packetsOf(const QString& name) {
+    const auto run = command(QStringLiteral("ffprobe"),
+                             {"-v", "error", "-show_entries", "packet=stream_index,pos,size", "-of",
+                              "csv=p=0", QStringLiteral(DRESKEL_FIXTURES "/media/") + name});
+    std::vector<Packet> packets;
+    for (const auto& line : run.out.split('\n')) {
+        const auto cells = line.split(',');  // in an order of the reader's own
+        if (cells.size() < 3) continue;
+        packets.push_back(
+            {static_cast<std::size_t>(cells[0].toULongLong()), cells[2].toULongLong(), cells[1].toUInt()});
+    }
+    return packets;
+}
 QJsonObject listOf(const QString& job, bool embedded) {
     QStringList arguments{QStringLiteral("list"), QStringLiteral("--job"), job, QStringLiteral("--json")};
     if (embedded) arguments << QStringLiteral("--embedded");

@@ -71,6 +71,13 @@ struct Run {
 // dreskel-cli with these arguments, waited for.
 Run cli(const QStringList& arguments, int milliseconds = 300000);
 Run command(const QString& program, const QStringList& arguments);
+// What an independent reader finds in one of the media.
+struct Packet {
+    std::size_t stream = 0;
+    std::uint64_t offset = 0;  // in the file
+    std::uint32_t size = 0;
+};
+std::vector<Packet> packetsOf(const QString& name);
 QJsonObject listOf(const QString& job, bool embedded = false);
 // The entry that begins at an offset, or an empty object.
 QJsonObject fileAt(const QJsonObject& list, std::uint64_t offset);
